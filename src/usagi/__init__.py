@@ -1,0 +1,1 @@
+"""Usagi: the workbench of a lead guitar teacher."""

@@ -1,0 +1,573 @@
+"""Chart text: the shorthand of handwritten charts, read into a chart and printed from it.
+
+The grammar is in theory.md, Chart text. Every fault is listed with its bar (counted in the text), line, column and
+piece; a text with a fault gives no chart. Lines and columns count from 1.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from usagi.core.chart.model import (
+    PUSHES,
+    BluesFact,
+    Chart,
+    ChartBar,
+    ChartException,
+    Fact,
+    FeelFact,
+    FormEntry,
+    KeyFact,
+    MeterFact,
+    PlacedChord,
+    Section,
+)
+from usagi.core.errors import UsagiError
+from usagi.core.harmony.symbols import parse_chord
+from usagi.core.meter.feel import FeelKind, SwingUnit
+from usagi.core.meter.meters import Meter, parse_meter
+from usagi.core.pitch.keys import parse_key
+
+MOST_BARS = 2_000
+
+
+class ChartUnreadable(UsagiError):
+    """A chart text with faults; `faults` lists them all."""
+
+    code = "chart-unreadable"
+
+    def __init__(self, faults: list[Fault]) -> None:
+        first = faults[0]
+        more = f" ({len(faults) - 1} more)" if len(faults) > 1 else ""
+        super().__init__(f"{first.sentence}{more}", bar=first.bar, line=first.line, column=first.column)
+        self.faults = faults
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    sentence: str
+    bar: int
+    line: int
+    column: int
+    piece: str
+
+
+@dataclass(frozen=True, slots=True)
+class ChartText:
+    """What a text says: the chart, and the pick-up in pulses of the first meter if it names one."""
+
+    chart: Chart
+    pickup_pulses: int | None
+
+
+_TOKEN = re.compile(r"\|:|:\|\d?|\|\d(?=\s)|\||\{[^}|]*\}|<{0,2}[^\s|{}:]+|\S")
+_HEADING = re.compile(r"\s*([^|{}:]+?)\s*:\s*$")
+_TIMES = re.compile(r"\s*(\d+)\s+times\b")
+_CHORUSES = re.compile(r"\s*(\d+)\s+chorus(?:es)?\s*$")
+_EXCEPTION = re.compile(
+    r"\s*(?:chorus\s+(\d+),\s*)?(\d+)(?:st|nd|rd|th)\s+time,\s*(after\s+)?bar\s+(\d+)\s*:\s*(drop\s*$|.*$)"
+)
+_SWING = re.compile(r"swing(?:\s+(\d+(?:\.\d+)?))?(\s+sixteenths)?$")
+
+
+def read_chart(text: str, *, new_id: Callable[[], str], before: Chart | None = None) -> ChartText:
+    """Read a chart text; what stands where it stood in `before` keeps its ids.
+
+    Raises : ChartUnreadable, with every fault.
+
+    >>> ids = iter(map(str, range(99)))
+    >>> chart = read_chart("| Dm7 A7 | % |", new_id=lambda: next(ids)).chart
+    >>> [[c.symbol for c in bar.chords] for bar in chart.sections[0].bars]
+    [['Dm7', 'A7'], ['Dm7', 'A7']]
+    """
+    reader = _Reader(new_id)
+    reader.read(text)
+    if reader.faults:
+        raise ChartUnreadable(sorted(reader.faults, key=lambda fault: (fault.line, fault.column)))
+    chart = Chart(
+        sections=tuple(draft.section() for draft in reader.sections),
+        form=tuple(reader.form),
+        choruses=reader.choruses,
+        exceptions=tuple(reader.exceptions),
+    )
+    return ChartText(_keep_ids(chart, before) if before is not None else chart, reader.pickup_pulses)
+
+
+@dataclass
+class _Draft:
+    id: str
+    name: str
+    bars: list[ChartBar] = field(default_factory=list)
+    endings: list[list[ChartBar]] = field(default_factory=list)
+    closed: bool = False  # a repeat has ended: what follows is another section
+
+    def section(self) -> Section:
+        return Section(id=self.id, name=self.name, bars=tuple(self.bars), endings=tuple(map(tuple, self.endings)))
+
+
+@dataclass
+class _Reader:
+    new_id: Callable[[], str]
+    sections: list[_Draft] = field(default_factory=list)
+    form: list[FormEntry] = field(default_factory=list)
+    exceptions: list[ChartException] = field(default_factory=list)
+    choruses: int = 1
+    pickup_pulses: int | None = None
+    faults: list[Fault] = field(default_factory=list)
+    meter: Meter = Meter(4, 4)
+    bar_number: int = 0
+    heading: str | None = None  # a name whose bars have not come yet
+    current: _Draft | None = None
+    repeating: bool = False
+    in_ending: bool = False
+    opening: bool = True  # the next bar opens a section, a repeat or an ending
+    last_bar: ChartBar | None = None
+
+    def read(self, text: str) -> None:
+        for line_number, line in enumerate(text.splitlines(), start=1):
+            if line.strip():
+                self._line(line, line_number)
+        if self.repeating:
+            self._fault("the repeat |: is not closed by :|", text.count("\n") + 1, 1, "|:")
+        self._finish_heading()
+        if not self.form and not self.faults:
+            self._fault("no bars: write chords between |, like | Cm7 | F9 |", 1, 1, text.strip()[:20])
+
+    def _line(self, line: str, number: int) -> None:
+        if (found := _CHORUSES.match(line)) is not None:
+            self.choruses = int(found.group(1))
+            if not 1 <= self.choruses <= 64:
+                self._fault("1 to 64 choruses", number, 1, line.strip())
+                self.choruses = 1
+            self._finish_heading()
+            self.current = None
+        elif (found := _EXCEPTION.match(line)) is not None:
+            self._exception(found, line, number)
+        elif (found := _HEADING.match(line)) is not None:
+            if self.repeating:
+                self._fault("a section starts inside a repeat", number, 1, found.group(1))
+                self.repeating = False
+            self._finish_heading()
+            self.heading, self.current, self.opening = found.group(1), None, True
+            self.in_ending = False
+        else:
+            self._bars(line, number)
+            self.in_ending = False if not self.repeating and self.in_ending else self.in_ending
+            if self.current is not None and self.current.endings and not self.repeating:
+                self.current.closed = True
+
+    def _finish_heading(self) -> None:
+        """A name without bars of its own plays the section of that name again."""
+        if self.heading is None:
+            return
+        again = next((draft for draft in self.sections if draft.name == self.heading), None)
+        if again is None:
+            self._fault(f"section “{self.heading}” has no bars", 1, 1, self.heading)
+        else:
+            first = next(entry for entry in self.form if entry.section == again.id)
+            self.form.append(first)
+        self.heading = None
+
+    def _start_section(self, line: int) -> _Draft:
+        name = self.heading or ""
+        if self.heading is not None and any(draft.name == name for draft in self.sections):
+            self._fault(f"section “{name}” has bars already", line, 1, name)
+        draft = _Draft(self.new_id(), name)
+        self.sections.append(draft)
+        self.form.append(FormEntry(section=draft.id))
+        self.heading, self.current, self.opening = None, draft, True
+        return draft
+
+    def _place_for_bars(self, line: int) -> _Draft:
+        if self.current is None or self.current.closed:
+            return self._start_section(line)
+        return self.current
+
+    def _bars(self, line: str, number: int, into: list[ChartBar] | None = None) -> None:
+        """Walk the tokens of one line of bars. `into` gathers the bars of an exception instead."""
+        tokens = list(_TOKEN.finditer(line))
+        if not tokens or not tokens[0].group().startswith("|"):
+            piece = tokens[0].group() if tokens else line.strip()
+            self._fault("bars stand between |, and a section name on its own line ends in a colon", number,
+                        tokens[0].start() + 1 if tokens else 1, piece)  # fmt: skip
+            return
+        inside: list[re.Match[str]] = []
+        skip_to = 0
+        for i, token in enumerate(tokens):
+            if token.start() < skip_to:
+                continue
+            mark = token.group()
+            is_line = mark.startswith("|") or mark.startswith(":|")
+            if not is_line:
+                inside.append(token)
+                continue
+            if inside:
+                self._bar(inside, number, into)
+                inside = []
+            elif i > 0 and not mark.startswith("|:") and not (tokens[i - 1].group().startswith(":|") and mark != "|"):
+                self._fault("this bar is empty: write its chords, %, or N.C. for silence", number, token.start() + 1, mark)
+            if into is not None and mark != "|":
+                self._fault("no repeats in here", number, token.start() + 1, mark)
+            elif mark == "|:":
+                self._open_repeat(number, token.start() + 1)
+            elif mark.startswith("|") and len(mark) == 2:
+                self._ending(int(mark[1]), number, token.start() + 1)
+            elif mark.startswith(":|"):
+                skip_to = self._close_repeat(mark, line, number, token)
+        if inside:
+            self._fault("this bar is not closed by |", number, inside[0].start() + 1, inside[0].group())
+
+    def _open_repeat(self, number: int, column: int) -> None:
+        if self.repeating:
+            self._fault("a repeat inside another", number, column, "|:")
+        draft = self._place_for_bars(number)
+        if draft.bars or draft.endings:
+            draft = self._start_section(number)
+        self.repeating = self.opening = True
+
+    def _ending(self, which: int, number: int, column: int) -> None:
+        draft = self.current
+        if draft is None or not self.repeating or which != 1:
+            self._fault("an ending |1 stands in a repeat |: … |1 … :|2 … |", number, column, f"|{which}")
+            return
+        draft.endings.append([])
+        self.in_ending = self.opening = True
+
+    def _close_repeat(self, mark: str, line: str, number: int, token: re.Match[str]) -> int:
+        """Handle `:|`, `:|2` and `:| 3 times`; returns up to where the line has been read."""
+        draft = self.current
+        end = token.end()
+        if draft is None or not self.repeating:
+            self._fault("nothing to repeat here: a repeat opens with |:", number, token.start() + 1, mark)
+            return end
+        if len(mark) == 3:
+            if not draft.endings or int(mark[2]) != len(draft.endings) + 1:
+                self._fault("endings are numbered in order from |1", number, token.start() + 1, mark)
+                return end
+            draft.endings.append([])
+            self._set_times(draft, len(draft.endings))
+            self.repeating = self._another_ending_follows(line, end)
+            self.opening = self.in_ending = True
+            return end
+        times = 2
+        if (found := _TIMES.match(line, end)) is not None:
+            times, end = int(found.group(1)), found.end()
+            if not 2 <= times <= 64:
+                self._fault("a repeat is played 2 to 64 times", number, token.start() + 1, found.group().strip())
+                times = 2
+        if draft.endings:
+            self._fault("the last ending closes with |, not :|", number, token.start() + 1, mark)
+        self._set_times(draft, times)
+        self.repeating, draft.closed, self.opening = False, True, True
+        return end
+
+    @staticmethod
+    def _another_ending_follows(line: str, at: int) -> bool:
+        return re.search(r":\|\d", line[at:]) is not None
+
+    def _set_times(self, draft: _Draft, times: int) -> None:
+        self.form = [FormEntry(section=e.section, times=times) if e.section == draft.id else e for e in self.form]
+
+    def _exception(self, found: re.Match[str], line: str, number: int) -> None:
+        chorus, time, after, bar, rest = found.groups()
+        self._finish_heading()
+        if not self.form:
+            self._fault("an exception stands under the section that it changes", number, 1, line.strip())
+            return
+        if int(time) > self.form[-1].times:
+            played = "once" if self.form[-1].times == 1 else f"{self.form[-1].times} times"
+            self._fault(f"this section is played {played} here", number, 1, line.strip())
+            return
+        drop = rest.strip() == "drop"
+        bars: list[ChartBar] = []
+        if not drop:
+            kept, self.opening = (self.opening, self.last_bar, self.meter), True
+            self._bars(" " * found.start(5) + rest, number, bars)
+            self.opening, self.last_bar, self.meter = kept
+        self.exceptions.append(
+            ChartException(
+                id=self.new_id(),
+                chorus=int(chorus) if chorus else None,
+                place=len(self.form) - 1,
+                time=max(1, int(time)),
+                bar=max(1, int(bar)),
+                does="drop" if drop else "add" if after else "replace",
+                with_bars=tuple(bars),
+            )
+        )
+
+    # -- one bar ----------------------------------------------------------------------------------------------
+
+    def _bar(self, tokens: list[re.Match[str]], line: int, into: list[ChartBar] | None) -> None:
+        self.bar_number += 1
+        if self.bar_number > MOST_BARS:
+            self._fault(f"more than {MOST_BARS} bars", line, tokens[0].start() + 1, tokens[0].group())
+            return
+        facts: list[Fact] = []
+        items: list[tuple[str, int, bool]] = []  # text, column, from root
+        from_root = False
+        for token in tokens:
+            text, column = token.group(), token.start() + 1
+            if not text.startswith("{"):
+                items.append((text, column, from_root))
+                from_root = False
+            elif " ".join(text[1:-1].split()) == "from root":
+                from_root = True
+            elif items:
+                self._fault("facts stand before the chords of their bar", line, column, text)
+            else:
+                fact = self._fact(" ".join(text[1:-1].split()), line, column)
+                if fact is not None:
+                    facts.append(fact)
+        chords = self._chords(items, line, tokens[-1].end())
+        bar = ChartBar(id=self.new_id(), chords=tuple(chords), facts=tuple(facts))
+        if into is not None:
+            into.append(bar)
+        else:
+            draft = self._place_for_bars(line)
+            (draft.endings[-1] if draft.endings and self.in_ending else draft.bars).append(bar)
+        self.last_bar, self.opening = bar, False
+
+    def _fact(self, text: str, line: int, column: int) -> Fact | None:
+        try:
+            if text in ("blues", "not blues"):
+                return BluesFact(on=text == "blues")
+            if text in ("straight", "triplet"):
+                return FeelFact(feel=FeelKind(text))
+            if (swing := _SWING.match(text)) is not None:
+                unit = SwingUnit.SIXTEENTH if swing.group(2) else SwingUnit.EIGHTH
+                ratio = float(swing.group(1) or 2.0)
+                if not 1.0 <= ratio <= 3.0:
+                    self._fault("a swing ratio lies from 1 to 3", line, column, text)
+                    return None
+                return FeelFact(feel=FeelKind.SWING, unit=unit, ratio=ratio)
+            if text.startswith("key "):
+                return KeyFact(key=str(parse_key(text[4:])))
+            if (pickup := re.fullmatch(r"pick-up (\d+)", text)) is not None:
+                self.pickup_pulses = int(pickup.group(1))
+                if self.bar_number != 1 or not 1 <= self.pickup_pulses < len(self.meter.pulses):
+                    self._fault("a pick-up stands before the first bar and is shorter than it", line, column, text)
+                return None
+            if re.match(r"\d", text):
+                self.meter = parse_meter(text)
+                meter = self.meter
+                return MeterFact(numerator=meter.numerator, denominator=meter.denominator, groups=meter.groups)
+        except UsagiError as fault:
+            self._fault(fault.sentence.rstrip("."), line, column, text)
+            return None
+        known = "{3/4}, {key E minor}, {swing 1.8}, {triplet}, {straight}, {blues}, {not blues}, {pick-up 1}"
+        self._fault(f"this is not a fact of a chart (known: {known})", line, column, "{" + text + "}")
+        return None
+
+    def _chords(self, items: list[tuple[str, int, bool]], line: int, end: int) -> list[PlacedChord]:
+        if not items:
+            self._fault("this bar is empty: write its chords, %, or N.C. for silence", line, end + 1, "|")
+            return []
+        texts = [text for text, _, _ in items]
+        if texts == ["%"]:
+            if self.opening or self.last_bar is None:
+                self._fault("% repeats the bar before and cannot open a section, a repeat or an ending",
+                            line, items[0][1], "%")  # fmt: skip
+                return []
+            return [chord.model_copy(update={"id": self.new_id()}) for chord in self.last_bar.chords]
+        places = self._places(texts, line, items[0][1])
+        if places is None:
+            places = [0] * len(items)
+        chords: list[PlacedChord] = []
+        for (text, column, from_root), place in zip(items, places, strict=True):
+            if text == ".":
+                if not chords and self.opening:
+                    self._fault("a dot holds the chord before and cannot open a section, a repeat or an ending",
+                                line, column, ".")  # fmt: skip
+                continue
+            if text == "%":
+                self._fault("% stands alone in its bar", line, column, text)
+                continue
+            sign = "<<" if text.startswith("<<") else "<" if text.startswith("<") else ""
+            symbol = text[len(sign) :]
+            try:
+                parse_chord(symbol)
+            except UsagiError as fault:
+                at = column + len(sign) + int(fault.where.get("column") or 1) - 1
+                self._fault(fault.sentence.split(": ", 1)[-1].rstrip("."), line, at, text)
+                continue
+            if sign and not chords and place == 0 and self.bar_number == 1 and self.pickup_pulses is None:
+                self._fault("a chord before bar 1 needs a pick-up to lie in", line, column, text)
+                continue
+            chords.append(
+                PlacedChord(id=self.new_id(), symbol=symbol, place=place, push=PUSHES[sign], from_root=from_root)
+            )
+        return chords
+
+    def _places(self, texts: list[str], line: int, column: int) -> list[int] | None:
+        """Ticks from the bar line of every token: beats once there is a dot, else even shares."""
+        meter = self.meter
+        if "." in texts:
+            if len(texts) == meter.numerator:
+                return [i * meter.beat_ticks for i in range(len(texts))]
+            if meter.compound and len(texts) == len(meter.pulses):
+                return list(meter.pulse_starts)
+            beats = f"{meter.numerator}" + (f" or {len(meter.pulses)}" if meter.compound else "")
+            self._fault(f"{len(texts)} beats are written where a bar of {meter} has {beats}", line, column,
+                        " ".join(texts))  # fmt: skip
+            return None
+        if meter.bar_ticks % len(texts) == 0:
+            share = meter.bar_ticks // len(texts)
+            halves = {s + k * p // 2 for s, p in zip(meter.pulse_starts, meter.pulses, strict=True) for k in (0, 1)}
+            places = [i * share for i in range(len(texts))]
+            if set(places) <= halves:
+                return places
+        self._fault(f"{len(texts)} chords cannot share a bar of {meter} evenly: write the beats with dots", line,
+                    column, " ".join(texts))  # fmt: skip
+        return None
+
+    def _fault(self, what: str, line: int, column: int, piece: str) -> None:
+        bar = max(1, self.bar_number)
+        sentence = f"Bar {bar}, line {line}, column {column}, “{piece}”: {what.rstrip('.')}."
+        self.faults.append(Fault(sentence, bar, line, column, piece))
+
+
+def _keep_ids(chart: Chart, before: Chart) -> Chart:
+    """Sections by name, bars by index and chords by place keep the ids that they had."""
+    old_sections = list(before.sections)
+    renamed: dict[str, str] = {}
+    sections = []
+    for section in chart.sections:
+        old = next((s for s in old_sections if s.name == section.name), None)
+        if old is None:
+            sections.append(section)
+            continue
+        old_sections.remove(old)
+        renamed[section.id] = old.id
+        bars = _bars_with_ids(section.bars, old.bars)
+        endings = tuple(
+            _bars_with_ids(ending, old.endings[i] if i < len(old.endings) else ())
+            for i, ending in enumerate(section.endings)
+        )
+        sections.append(section.model_copy(update={"id": old.id, "bars": bars, "endings": endings}))
+    form = tuple(e.model_copy(update={"section": renamed.get(e.section, e.section)}) for e in chart.form)
+    where = {(e.chorus, e.place, e.time, e.bar, e.does): e for e in before.exceptions}
+    exceptions = []
+    for exception in chart.exceptions:
+        same = where.get((exception.chorus, exception.place, exception.time, exception.bar, exception.does))
+        if same is not None:
+            bars = _bars_with_ids(exception.with_bars, same.with_bars)
+            exception = exception.model_copy(update={"id": same.id, "with_bars": bars})
+        exceptions.append(exception)
+    return chart.model_copy(update={"sections": tuple(sections), "form": form, "exceptions": tuple(exceptions)})
+
+
+def _bars_with_ids(bars: tuple[ChartBar, ...], old: tuple[ChartBar, ...]) -> tuple[ChartBar, ...]:
+    kept = []
+    for i, bar in enumerate(bars):
+        if i < len(old):
+            ids = {chord.place: chord.id for chord in old[i].chords}
+            chords = tuple(c.model_copy(update={"id": ids.get(c.place, c.id)}) for c in bar.chords)
+            bar = bar.model_copy(update={"id": old[i].id, "chords": chords})
+        kept.append(bar)
+    return tuple(kept)
+
+
+# -- printing -------------------------------------------------------------------------------------------------
+
+
+def print_chart(chart: Chart, *, pickup_pulses: int | None = None) -> str:
+    """The chart as text, four bars a line; reading it gives the same chart."""
+    lines: list[str] = []
+    meter = Meter(4, 4)
+    printed: set[str] = set()
+    first = True
+    for place, entry in enumerate(chart.form):
+        section = chart.section(entry.section)
+        if section.name:
+            lines.append(f"{section.name}:")
+        if section.id not in printed:
+            printed.add(section.id)
+            body: list[str] = []
+            for bar in section.bars:
+                text, meter = _bar_text(bar, meter, pickup_pulses if first else None)
+                first = False
+                body.append(text)
+            endings: list[list[str]] = []
+            for ending in section.endings:
+                endings.append([])
+                for bar in ending:
+                    text, meter = _bar_text(bar, meter, None)
+                    endings[-1].append(text)
+            lines += _section_lines(body, endings, entry.times)
+        for exception in (e for e in chart.exceptions if e.place == place):
+            lines.append(_exception_text(exception, meter))
+    if chart.choruses > 1:
+        lines.append(f"{chart.choruses} choruses")
+    return "\n".join(lines) + "\n" if lines else ""
+
+
+def _section_lines(body: list[str], endings: list[list[str]], times: int) -> list[str]:
+    if endings:
+        text = "|: " + " | ".join(body)
+        for i, ending in enumerate(endings, start=1):
+            text += (" |1 " if i == 1 else f" :|{i} ") + " | ".join(ending)
+        return [text + " |"]
+    rows = [body[i : i + 4] for i in range(0, len(body), 4)]
+    lines = ["| " + " | ".join(row) + " |" for row in rows]
+    if times > 1 and lines:
+        lines[0] = "|: " + lines[0][2:]
+        lines[-1] = lines[-1][:-1] + ":|" + (f" {times} times" if times != 2 else "")
+    return lines
+
+
+def _exception_text(exception: ChartException, meter: Meter) -> str:
+    suffix = {1: "st", 2: "nd", 3: "rd"}.get(exception.time if exception.time < 20 else exception.time % 10, "th")
+    chorus = f"chorus {exception.chorus}, " if exception.chorus is not None else ""
+    after = "after " if exception.does == "add" else ""
+    head = f"{chorus}{exception.time}{suffix} time, {after}bar {exception.bar}: "
+    if exception.does == "drop":
+        return head + "drop"
+    texts = []
+    for bar in exception.with_bars:
+        text, meter = _bar_text(bar, meter, None)
+        texts.append(text)
+    return head + "| " + " | ".join(texts) + " |"
+
+
+def _bar_text(bar: ChartBar, meter: Meter, pickup_pulses: int | None) -> tuple[str, Meter]:
+    words: list[str] = []
+    for fact in bar.facts:
+        if isinstance(fact, MeterFact):
+            meter = fact.meter
+        words.append("{" + fact_text(fact) + "}")
+    if pickup_pulses is not None:
+        words.append(f"{{pick-up {pickup_pulses}}}")
+    chords = [_chord_text(chord) for chord in bar.chords]
+    places = [chord.place for chord in bar.chords]
+    count = len(chords)
+    even = count and meter.bar_ticks % count == 0 and places == [i * (meter.bar_ticks // count) for i in range(count)]
+    if even:
+        return " ".join(words + chords), meter
+    starts = [i * meter.beat_ticks for i in range(meter.numerator)]
+    if meter.compound and set(places) <= set(meter.pulse_starts):
+        starts = list(meter.pulse_starts)
+    if not set(places) <= set(starts):
+        raise ValueError(f"chords at {places} stand on no beat of {meter}")
+    at = dict(zip(places, chords, strict=True))
+    return " ".join(words + [at.get(start, ".") for start in starts]), meter
+
+
+def _chord_text(chord: PlacedChord) -> str:
+    sign = next(sign for sign, push in PUSHES.items() if push == chord.push)
+    return ("{from root} " if chord.from_root else "") + sign + chord.symbol
+
+
+def fact_text(fact: Fact) -> str:
+    """A fact as it stands in braces."""
+    match fact:
+        case MeterFact():
+            return str(fact.meter)
+        case KeyFact():
+            return f"key {fact.key}"
+        case FeelFact():
+            return str(fact.value)
+        case BluesFact():
+            return "blues" if fact.on else "not blues"

@@ -1,0 +1,292 @@
+"""Edits: what changes in a document, as values before and after (model.md, Edits).
+
+A change is accepted when the thing's present value equals its `before`. Edits are never rewritten; taking one back
+appends its inverse.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from typing import Annotated, Any
+
+from pydantic import Field, JsonValue, TypeAdapter
+
+from usagi.core.chart.model import ChartBar, ChartException, Id, PlacedChord, Section
+from usagi.core.document.solo import Anchor, Cue, Ground, GroundSettings, Solo, SoloSettings
+from usagi.core.document.things import Choice, Dynamic, Note, Phrase, Question, Rest, Stack, Swell
+from usagi.core.errors import UsagiError
+from usagi.core.values import Value
+
+EDIT_SCHEMA = 1
+
+
+class EditConflict(UsagiError):
+    """A change whose `before` is not what stands there now."""
+
+    code = "edit-conflict"
+
+    def __init__(self, sentence: str, *, kind: str, id: str, now: JsonValue, before: JsonValue) -> None:
+        super().__init__(sentence, kind=kind, id=id)
+        self.now, self.before = now, before
+
+
+class EditImpossible(UsagiError):
+    """A change of a kind that this document does not hold, or that changes nothing that exists."""
+
+    code = "edit-impossible"
+
+
+class DocumentKind(StrEnum):
+    SOLO = "solo"
+    GROUND = "ground"
+
+
+class Kind(StrEnum):
+    NOTE = "note"
+    REST = "rest"
+    STACK = "stack"
+    PHRASE = "phrase"
+    QUESTION = "question"
+    DYNAMIC = "dynamic"
+    SWELL = "swell"
+    CHOICE = "choice"
+    SECTION = "section"
+    CHORD = "chord"
+    EXCEPTION = "exception"
+    ANCHOR = "anchor"
+    CUE = "cue"
+    SETTING = "setting"
+
+
+class Change(Value):
+    """One thing before and after; None where it does not exist. For a setting, `id` is its name."""
+
+    kind: Kind
+    id: Id
+    before: JsonValue = None
+    after: JsonValue = None
+
+    def inverse(self) -> Change:
+        return Change(kind=self.kind, id=self.id, before=self.after, after=self.before)
+
+
+class Edit(Value):
+    """All that one person changed in one document at one stroke. Edits of one `act` belong together."""
+
+    id: Id
+    act: Id
+    document: Id
+    made_in: Id  # the solo in which the person was working
+    undoes: Id | None = None  # the act that this one takes back
+    person: Id
+    at: str  # ISO 8601, given by who makes the edit
+    edit_schema: Annotated[int, Field(ge=1)] = EDIT_SCHEMA
+    label: Annotated[str, Field(max_length=120)]
+    changes: Annotated[tuple[Change, ...], Field(min_length=1, max_length=20_000)]
+
+
+SOLO_THINGS: dict[Kind, str] = {
+    Kind.NOTE: "notes",
+    Kind.REST: "rests",
+    Kind.STACK: "stacks",
+    Kind.PHRASE: "phrases",
+    Kind.QUESTION: "questions",
+    Kind.DYNAMIC: "dynamics",
+    Kind.SWELL: "swells",
+    Kind.CHOICE: "choices",
+}
+GROUND_THINGS: dict[Kind, str] = {
+    Kind.SECTION: "sections",
+    Kind.EXCEPTION: "exceptions",
+    Kind.ANCHOR: "anchors",
+    Kind.CUE: "cues",
+}
+_TYPES: dict[Kind, TypeAdapter[Any]] = {
+    Kind.NOTE: TypeAdapter(Note),
+    Kind.REST: TypeAdapter(Rest),
+    Kind.STACK: TypeAdapter(Stack),
+    Kind.PHRASE: TypeAdapter(Phrase),
+    Kind.QUESTION: TypeAdapter(Question),
+    Kind.DYNAMIC: TypeAdapter(Dynamic),
+    Kind.SWELL: TypeAdapter(Swell),
+    Kind.CHOICE: TypeAdapter(Choice),
+    Kind.SECTION: TypeAdapter(Section),
+    Kind.EXCEPTION: TypeAdapter(ChartException),
+    Kind.ANCHOR: TypeAdapter(Anchor),
+    Kind.CUE: TypeAdapter(Cue),
+    Kind.CHORD: TypeAdapter(PlacedChord),
+}
+
+
+def thing_from_json(kind: Kind, value: JsonValue) -> Any:
+    """A thing from its JSON. Raises : pydantic's ValidationError, or the thing's own error."""
+    return _TYPES[kind].validate_python(value)
+
+
+@dataclass(frozen=True)
+class Content:
+    """A document taken apart, so that edits reach its things by kind and id."""
+
+    kind: DocumentKind
+    settings: SoloSettings | GroundSettings
+    things: Mapping[Kind, Mapping[str, Any]]
+
+    @property
+    def names(self) -> dict[Kind, str]:
+        return SOLO_THINGS if self.kind is DocumentKind.SOLO else GROUND_THINGS
+
+
+def take_apart(document: Solo | Ground) -> Content:
+    kind = DocumentKind.SOLO if isinstance(document, Solo) else DocumentKind.GROUND
+    names = SOLO_THINGS if kind is DocumentKind.SOLO else GROUND_THINGS
+    things = {k: {thing.id: thing for thing in getattr(document, name)} for k, name in names.items()}
+    return Content(kind, document.settings, things)
+
+
+def put_together(content: Content) -> Solo | Ground:
+    """The document of a content: things in time order, sections in the order in which they were written.
+
+    Raises : the documents' own errors, when the parts do not hang together.
+    """
+    parts: dict[str, Any] = {name: tuple(content.things[k].values()) for k, name in content.names.items()}
+    if content.kind is DocumentKind.GROUND:
+        parts["anchors"] = tuple(sorted(parts["anchors"], key=lambda anchor: anchor.tick))
+        parts["cues"] = tuple(sorted(parts["cues"], key=lambda cue: (cue.tick, cue.id)))
+        return Ground(settings=content.settings, **parts)
+    parts["notes"] = tuple(sorted(parts["notes"], key=lambda note: (note.tick, note.string, note.id)))
+    for name in ("rests", "dynamics"):
+        parts[name] = tuple(sorted(parts[name], key=lambda thing: (thing.tick, thing.id)))
+    for name in ("phrases", "questions", "swells"):
+        parts[name] = tuple(sorted(parts[name], key=lambda span: (span.start, span.id)))
+    for name in ("stacks", "choices"):
+        parts[name] = tuple(sorted(parts[name], key=lambda thing: str(thing.id)))
+    return Solo(settings=content.settings, **parts)
+
+
+def to_json(thing: Value | None) -> JsonValue:
+    return None if thing is None else thing.model_dump(mode="json")
+
+
+def apply(content: Content, changes: Iterable[Change]) -> Content:
+    """The content after all changes, taken in order.
+
+    Raises : EditConflict, when a thing is not what a change says it was; EditImpossible; the things' own errors.
+    """
+    things = {kind: dict(by_id) for kind, by_id in content.things.items()}
+    settings: dict[str, JsonValue] = {}
+    for change in changes:
+        if change.kind is Kind.SETTING:
+            now = settings[change.id] if change.id in settings else _setting(content, change.id)
+            _expect(change, now, now == change.before)
+            settings[change.id] = change.after
+        elif change.kind is Kind.CHORD and content.kind is DocumentKind.GROUND:
+            _change_chord(things, change)
+        elif change.kind in things:
+            _change_thing(things[change.kind], change)
+        else:
+            raise EditImpossible(f"A {content.kind} holds no {change.kind}.", kind=change.kind, id=change.id)
+    return replace(content, settings=_with_settings(content.settings, settings), things=things)
+
+
+def _setting(content: Content, name: str) -> JsonValue:
+    if name not in type(content.settings).model_fields:
+        raise EditImpossible(f"A {content.kind} has no setting “{name}”.", kind="setting", id=name)
+    value: JsonValue = content.settings.model_dump(mode="json", include={name})[name]
+    return value
+
+
+def _with_settings(
+    settings: SoloSettings | GroundSettings, changed: dict[str, JsonValue]
+) -> SoloSettings | GroundSettings:
+    if not changed:
+        return settings
+    return type(settings).model_validate({**settings.model_dump(mode="json"), **changed})
+
+
+def _expect(change: Change, now: JsonValue, same: bool) -> None:
+    if not same:
+        what = f"The {change.kind} that you changed" if change.kind is not Kind.SETTING else f"The setting {change.id}"
+        raise EditConflict(
+            f"{what} has been changed elsewhere in the meantime.",
+            kind=change.kind,
+            id=change.id,
+            now=now,
+            before=change.before,
+        )
+
+
+def _change_thing(things: dict[str, Any], change: Change) -> None:
+    now = things.get(change.id)
+    before = None if change.before is None else thing_from_json(change.kind, change.before)
+    _expect(change, to_json(now), now == before)
+    if change.after is None:
+        if now is None:
+            raise EditImpossible(f"There is no {change.kind} {change.id} to change.", kind=change.kind, id=change.id)
+        del things[change.id]
+        return
+    after = thing_from_json(change.kind, change.after)
+    if after.id != change.id:
+        raise EditImpossible(f"The {change.kind} {change.id} cannot take another id.", kind=change.kind, id=change.id)
+    things[change.id] = after
+
+
+def _change_chord(things: dict[Kind, dict[str, Any]], change: Change) -> None:
+    """Replace one chord where it is written, in a bar of a section or of an exception."""
+    if change.before is None or change.after is None:
+        raise EditImpossible("A chord is added to or taken from its bar by changing the section.", id=change.id)
+    before, after = (thing_from_json(Kind.CHORD, value) for value in (change.before, change.after))
+
+    def bar_with(bar: ChartBar) -> ChartBar:
+        chords = tuple(after if chord.id == change.id else chord for chord in bar.chords)
+        return bar if chords == bar.chords else bar.model_copy(update={"chords": chords})
+
+    for section in things[Kind.SECTION].values():
+        for bar in section.written_bars():
+            for chord in bar.chords:
+                if chord.id == change.id:
+                    _expect(change, to_json(chord), chord == before)
+                    bars = tuple(map(bar_with, section.bars))
+                    endings = tuple(tuple(map(bar_with, ending)) for ending in section.endings)
+                    things[Kind.SECTION][section.id] = section.model_copy(update={"bars": bars, "endings": endings})
+                    return
+    for exception in things[Kind.EXCEPTION].values():
+        for bar in exception.with_bars:
+            for chord in bar.chords:
+                if chord.id == change.id:
+                    _expect(change, to_json(chord), chord == before)
+                    things[Kind.EXCEPTION][exception.id] = exception.model_copy(
+                        update={"with_bars": tuple(map(bar_with, exception.with_bars))}
+                    )
+                    return
+    _expect(change, None, same=False)
+
+
+def difference(before: Solo | Ground, after: Solo | Ground) -> tuple[Change, ...]:
+    """The changes that lead from one state of a document to another.
+
+    A section or exception that stands is changed in place; where their order differs they are all written anew.
+    """
+    old, new = take_apart(before), take_apart(after)
+    changes: list[Change] = []
+    for kind in old.names:
+        was, will = dict(old.things[kind]), dict(new.things[kind])
+        if kind in (Kind.SECTION, Kind.EXCEPTION) and list(was) != [i for i in will if i in was] + [
+            i for i in was if i not in will
+        ]:
+            changes += [Change(kind=kind, id=i, before=to_json(thing)) for i, thing in was.items()]
+            was = {}
+        changes += [Change(kind=kind, id=i, before=to_json(t)) for i, t in was.items() if i not in will]
+        changes += [
+            Change(kind=kind, id=i, before=to_json(was.get(i)), after=to_json(t))
+            for i, t in will.items()
+            if was.get(i) != t
+        ]
+    was_settings, will_settings = old.settings.model_dump(mode="json"), new.settings.model_dump(mode="json")
+    changes += [
+        Change(kind=Kind.SETTING, id=name, before=was_settings[name], after=value)
+        for name, value in will_settings.items()
+        if was_settings[name] != value
+    ]
+    return tuple(changes)

@@ -1,0 +1,54 @@
+"""How far a solo is written, bar by bar: the miniature of its strip."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from usagi.core.document.solo import Ground, Solo
+from usagi.core.document.techniques import Sure
+
+
+@dataclass(frozen=True, slots=True)
+class BarFill:
+    """One bar: the share of its ticks that is a note or a rest, and whether it holds a doubt."""
+
+    bar: int
+    filled: float
+    doubtful: bool
+
+
+def fill(solo: Solo, ground: Ground) -> list[BarFill]:
+    """The bars of the solo in order."""
+    bars = ground.timeline.bars
+    spans = sorted([(note.tick, note.end) for note in solo.notes] + [(rest.tick, rest.end) for rest in solo.rests])
+    unsure = [note.tick for note in solo.notes if note.sure is not Sure.SURE]
+    open_questions = [(q.start, q.end) for q in solo.questions if q.answer is None]
+    found = []
+    for number in range(solo.settings.first_bar, solo.settings.last_bar + 1):
+        bar = bars.number(number)
+        if bar is None:
+            continue
+        covered, reached = 0, bar.tick
+        for start, end in spans:
+            start, end = max(start, reached), min(end, bar.end)
+            if end > start:
+                covered += end - start
+                reached = end
+        doubtful = any(bar.tick <= tick < bar.end for tick in unsure) or any(
+            start < bar.end and end > bar.tick for start, end in open_questions
+        )
+        found.append(BarFill(number, covered / bar.ticks, doubtful))
+    return found
+
+
+def next_step(fills: list[BarFill], open_questions: int) -> str:
+    """What to do next, in words."""
+    full = sum(fill.filled >= 1 for fill in fills)
+    if not any(fill.filled for fill in fills):
+        return "nothing written"
+    if open_questions:
+        return f"{open_questions} question{'s' if open_questions > 1 else ''}"
+    if full == len(fills):
+        return "all written"
+    going_on = next(fill.bar for fill in fills if fill.filled < 1)
+    return f"go on at bar {going_on}"

@@ -1,0 +1,184 @@
+"""Notes and what stands beside them in a solo; each has an id that is never reused."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from usagi.core.chart.model import Id
+from usagi.core.document.techniques import (
+    Attack,
+    Course,
+    Ending,
+    Finger,
+    FretHundredths,
+    Heard,
+    Loudness,
+    Pick,
+    Picked,
+    Rake,
+    Stroke,
+    Sure,
+    Ticks,
+    Tremolo,
+    Trill,
+    Vibrato,
+    check_course,
+)
+from usagi.core.errors import UsagiError
+from usagi.core.harmony.symbols import parse_chord
+from usagi.core.values import Value
+
+FARTHEST = 100_000_000  # ticks: more than two hours at any tempo
+Tick = Annotated[int, Field(ge=-FARTHEST, le=FARTHEST)]
+
+
+class ThingImpossible(UsagiError):
+    """A note, rest, phrase … that means nothing by itself."""
+
+    code = "thing-impossible"
+
+
+class Note(Value):
+    """One note. `fret` is in hundredths; it is absent only for a dead or unknown note."""
+
+    id: Id
+    tick: Tick
+    ticks: Ticks
+    string: Annotated[int, Field(ge=1, le=8)]
+    fret: FretHundredths | None = None
+    attack: Attack = Picked()
+    course: Course = ()
+    vibrato: Vibrato | None = None
+    trill: Trill | None = None
+    ending: Ending | None = None
+    dead: bool = False
+    ghost: bool = False
+    accent: bool = False
+    palm_mute: bool = False
+    tremolo: Tremolo | None = None
+    rake: Rake | None = None
+    finger: Finger | None = None
+    pick: Pick | None = None
+    stack: Id | None = None
+    sure: Sure = Sure.SURE
+    heard: Heard | None = None
+
+    @model_validator(mode="after")
+    def _whole(self) -> Note:
+        check_course(self.course, self.ticks)
+        if self.fret is None and not self.dead and self.sure is not Sure.UNKNOWN:
+            raise ThingImpossible(f"The note on string {self.string} has no fret: only a dead or unknown note may.")
+        return self
+
+    @property
+    def end(self) -> int:
+        return self.tick + self.ticks
+
+
+class Rest(Value):
+    id: Id
+    tick: Tick
+    ticks: Ticks
+
+    @property
+    def end(self) -> int:
+        return self.tick + self.ticks
+
+
+class Stack(Value):
+    """Notes on one tick; the notes name it."""
+
+    id: Id
+    stroke: Stroke | None = None
+    spread_ms: Annotated[float, Field(ge=0, le=500)] = 0.0
+
+
+class Span(Value):
+    """`[start, end)` in ticks."""
+
+    id: Id
+    start: Tick
+    end: Tick
+
+    @model_validator(mode="after")
+    def _forwards(self) -> Span:
+        if self.end <= self.start:
+            raise ThingImpossible("A span ends after it starts.", start=self.start, end=self.end)
+        return self
+
+
+class Phrase(Span):
+    """A named stretch; a note belongs where it starts."""
+
+    name: Annotated[str, Field(max_length=120)] = ""
+
+
+class Question(Span):
+    """A doubt with words, over a span and perhaps some of its notes; `answer` closes it."""
+
+    notes: tuple[Id, ...] = ()
+    words: Annotated[str, Field(max_length=500)]
+    answers: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=12)] = ()
+    answer: Annotated[str, Field(max_length=500)] | None = None
+
+
+class Dynamic(Value):
+    id: Id
+    tick: Tick
+    level: Loudness
+
+
+class Swell(Span):
+    to: Literal["louder", "softer"]
+
+
+class AnticipationChoice(Value):
+    """An overruled anticipation: the note is heard against the chord here, or against the next."""
+
+    kind: Literal["anticipation"] = "anticipation"
+    id: Id
+    note: Id
+    heard: Literal["here", "next"]
+
+
+class ReadingChoice(Value):
+    """The reading that the teacher picked for a phrase."""
+
+    kind: Literal["reading"] = "reading"
+    id: Id
+    phrase: Id
+    reading: Annotated[str, Field(max_length=120)]
+
+
+class OtherChord(Value):
+    tick: Tick
+    symbol: Annotated[str, Field(min_length=1, max_length=40)]
+
+    @model_validator(mode="after")
+    def _readable(self) -> OtherChord:
+        parse_chord(self.symbol)
+        return self
+
+
+class ChangesChoice(Span):
+    """Other changes that the teacher lays over a span; `shown` makes them the first line there."""
+
+    kind: Literal["changes"] = "changes"
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    chords: Annotated[tuple[OtherChord, ...], Field(min_length=1, max_length=64)]
+    shown: bool = True
+
+
+class FingeringChoice(Value):
+    """Notes whose place is pinned."""
+
+    kind: Literal["fingering"] = "fingering"
+    id: Id
+    notes: tuple[Id, ...]
+
+
+Choice = Annotated[
+    AnticipationChoice | ReadingChoice | ChangesChoice | FingeringChoice, Field(discriminator="kind")
+]  # fmt: skip

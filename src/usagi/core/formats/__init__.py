@@ -1,0 +1,1 @@
+"""Open formats: the JSON document of ours, and monospaced text tablature (docs/format.md)."""

@@ -1,0 +1,128 @@
+"""The JSON document: a solo with its ground, closed objects, the same bytes every time.
+
+It holds no document id, no studio and no time of day, so that export, import and export give the same bytes.
+"""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, ValidationError
+
+from usagi.core.document.rules import check_solo
+from usagi.core.document.solo import Ground, Solo
+from usagi.core.errors import UsagiError
+from usagi.core.values import Value
+
+SCHEMA = 1
+
+
+class DocumentUnreadable(UsagiError):
+    """A file that is not a solo document of ours, or one that breaks its own rules."""
+
+    code = "document-unreadable"
+
+
+class DocumentTooNew(UsagiError):
+    """A document of a later schema than this program knows."""
+
+    code = "document-too-new"
+
+
+class RecordingReference(Value):
+    """The sound that a document was written from: its hash, so that it can be found again, and its length."""
+
+    sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    seconds: Annotated[float, Field(gt=0, le=3_600)]
+    title: Annotated[str, Field(max_length=200)] = ""
+
+
+class SoloDocument(Value):
+    schema_: Annotated[Literal[1], Field(alias="schema")] = 1
+    tune: Annotated[str, Field(max_length=200)] = ""
+    recording: RecordingReference | None = None
+    ground: Ground
+    solo: Solo
+
+
+def write_document(document: SoloDocument) -> bytes:
+    """The document's bytes: UTF-8, fields in the order of the schema, two spaces a level, one newline at the end."""
+    tree = document.model_dump(mode="json", by_alias=True)
+    return (json.dumps(tree, ensure_ascii=False, indent=2) + "\n").encode()
+
+
+def read_document(data: bytes) -> SoloDocument:
+    """Read a document and check everything in it.
+
+    Raises : DocumentTooNew; DocumentUnreadable, naming the place; the errors of what is in it.
+    """
+    try:
+        tree = json.loads(data)
+    except (ValueError, UnicodeDecodeError) as fault:
+        raise DocumentUnreadable(f"This file is not a solo document: it is not JSON ({_json_place(fault)}).") from fault
+    return document_from_tree(tree)
+
+
+def document_from_tree(tree: Any) -> SoloDocument:
+    """As `read_document`, from JSON already taken in."""
+    schema = tree.get("schema") if isinstance(tree, dict) else None
+    if schema is None:
+        raise DocumentUnreadable("This file is not a solo document: it names no schema.")
+    if isinstance(schema, int) and not isinstance(schema, bool) and schema > SCHEMA:
+        raise DocumentTooNew(
+            f"This document has schema {schema}; this program reads up to {SCHEMA}. Bring the program up to date.",
+            schema=schema,
+        )
+    if schema != SCHEMA:
+        raise DocumentUnreadable(f"This document has schema {schema!r}; this program knows {SCHEMA}.")
+    try:
+        document = SoloDocument.model_validate(tree)
+    except ValidationError as fault:
+        raise DocumentUnreadable(f"This document cannot be read: {explain(fault)}") from fault
+    _ids_once(document)
+    check_solo(document.solo, document.ground, document.solo.notes)
+    return document
+
+
+def explain(fault: ValidationError) -> str:
+    """The first fault of a validation as a sentence: the place, what stands there, what may stand there."""
+    first = fault.errors(include_url=False)[0]
+    place = ".".join(str(part) for part in first["loc"]) or "the top"
+    value = first.get("input")
+    shown = json.dumps(value, ensure_ascii=False, default=str)
+    shown = shown if len(shown) <= 60 else shown[:57] + "…"
+    what = first["msg"][0].lower() + first["msg"][1:]
+    more = fault.error_count() - 1
+    rest = f" ({more} more)" if more else ""
+    if first["type"] == "missing":
+        return f"{place} is missing{rest}."
+    if first["type"] == "extra_forbidden":
+        return f"{place} is not known here{rest}."
+    return f"{place} is {shown}; {what}{rest}."
+
+
+def document_schema() -> dict[str, Any]:
+    """The published JSON Schema: every object closed."""
+    schema = SoloDocument.model_json_schema(by_alias=True)
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema, "title": "A Usagi solo document"}
+
+
+def _ids_once(document: SoloDocument) -> None:
+    solo, ground = document.solo, document.ground
+    for name in ("notes", "rests", "stacks", "phrases", "questions", "dynamics", "swells", "choices"):
+        _once(f"solo.{name}", [thing.id for thing in getattr(solo, name)])
+    for name in ("anchors", "sections", "exceptions", "cues"):
+        _once(f"ground.{name}", [thing.id for thing in getattr(ground, name)])
+
+
+def _once(place: str, ids: list[str]) -> None:
+    twice = next((i for n, i in enumerate(ids) if i in ids[:n]), None) if len(set(ids)) < len(ids) else None
+    if twice is not None:
+        raise DocumentUnreadable(f"This document cannot be read: {place} holds the id {twice} twice.", id=twice)
+
+
+def _json_place(fault: ValueError) -> str:
+    if isinstance(fault, json.JSONDecodeError):
+        return f"line {fault.lineno}, column {fault.colno}"
+    return "its text is not UTF-8"
