@@ -27,7 +27,7 @@ from usagi.core.chart.model import (
 from usagi.core.errors import UsagiError
 from usagi.core.harmony.symbols import parse_chord
 from usagi.core.meter.feel import FeelKind, SwingUnit
-from usagi.core.meter.meters import Meter, parse_meter
+from usagi.core.meter.meters import COMMON_TIME, Meter, parse_meter
 from usagi.core.pitch.keys import parse_key
 
 MOST_BARS = 2_000
@@ -72,8 +72,12 @@ _EXCEPTION = re.compile(
 _SWING = re.compile(r"swing(?:\s+(\d+(?:\.\d+)?))?(\s+sixteenths)?$")
 
 
-def read_chart(text: str, *, new_id: Callable[[], str], before: Chart | None = None) -> ChartText:
+def read_chart(
+    text: str, *, new_id: Callable[[], str], before: Chart | None = None, first_facts: tuple[Fact, ...] = ()
+) -> ChartText:
     """Read a chart text; what stands where it stood in `before` keeps its ids.
+
+    `first_facts` hold from the first bar on, unless the text states facts of their kind there.
 
     Raises : ChartUnreadable, with every fault.
 
@@ -83,6 +87,7 @@ def read_chart(text: str, *, new_id: Callable[[], str], before: Chart | None = N
     [['Dm7', 'A7'], ['Dm7', 'A7']]
     """
     reader = _Reader(new_id)
+    reader.meter = next((fact.meter for fact in first_facts if isinstance(fact, MeterFact)), reader.meter)
     reader.read(text)
     if reader.faults:
         raise ChartUnreadable(sorted(reader.faults, key=lambda fault: (fault.line, fault.column)))
@@ -92,7 +97,64 @@ def read_chart(text: str, *, new_id: Callable[[], str], before: Chart | None = N
         choruses=reader.choruses,
         exceptions=tuple(reader.exceptions),
     )
+    chart = with_first_facts(chart, first_facts, new_id=new_id, replace=False)
     return ChartText(_keep_ids(chart, before) if before is not None else chart, reader.pickup_pulses)
+
+
+def with_first_facts(
+    chart: Chart, facts: tuple[Fact, ...], *, new_id: Callable[[], str], replace: bool = True
+) -> Chart:
+    """The chart with facts on its first written bar; those of a kind that is there are replaced or left.
+
+    A chart without bars keeps them on a bar that the form does not play.
+    """
+    if not facts:
+        return chart
+    first = next((i for i, section in enumerate(chart.sections) if any(section.written_bars())), None)
+    if first is None:
+        section = Section(id=new_id(), bars=(ChartBar(id=new_id(), facts=facts),))
+        return chart.model_copy(update={"sections": (section,)})
+    section = chart.sections[first]
+    if not section.bars:
+        raise ValueError("a section that is all endings")
+    there = {fact.kind: fact for fact in section.bars[0].facts}
+    given = {fact.kind: fact for fact in facts}
+    merged = there | given if replace else given | there
+    order = ("meter", "key", "feel", "blues")
+    bar = section.bars[0].model_copy(update={"facts": tuple(merged[kind] for kind in order if kind in merged)})
+    changed = section.model_copy(update={"bars": (bar, *section.bars[1:])})
+    return chart.model_copy(update={"sections": (*chart.sections[:first], changed, *chart.sections[first + 1 :])})
+
+
+def in_meter(chart: Chart, meter: Meter) -> Chart:
+    """The chart with the chords of its bars laid anew after its first meter has changed, up to the next meter fact.
+
+    Chords share a bar evenly where they can, else they stand on its beats in order; what finds no beat is left out.
+    """
+    changing = True
+    sections = []
+    for i, section in enumerate(chart.sections):
+        groups: list[tuple[ChartBar, ...]] = []
+        for group in (section.bars, *section.endings):
+            laid = []
+            for j, bar in enumerate(group):
+                if (i, j) != (0, 0) and any(isinstance(fact, MeterFact) for fact in bar.facts):
+                    changing = False
+                laid.append(_laid(bar, meter) if changing else bar)
+            groups.append(tuple(laid))
+        sections.append(section.model_copy(update={"bars": groups[0], "endings": tuple(groups[1:])}))
+    return chart.model_copy(update={"sections": tuple(sections)})
+
+
+def _laid(bar: ChartBar, meter: Meter) -> ChartBar:
+    count = len(bar.chords)
+    if count <= 1 and all(chord.place == 0 for chord in bar.chords):
+        return bar
+    share = meter.bar_ticks // count
+    even = meter.bar_ticks % count == 0 and all(i * share % (meter.pulses[0] // 2) == 0 for i in range(count))
+    places = [i * share for i in range(count)] if even else [i * meter.beat_ticks for i in range(meter.numerator)]
+    chords = [chord.model_copy(update={"place": place}) for chord, place in zip(bar.chords, places, strict=False)]
+    return bar.model_copy(update={"chords": tuple(chords)})
 
 
 @dataclass
@@ -116,7 +178,7 @@ class _Reader:
     choruses: int = 1
     pickup_pulses: int | None = None
     faults: list[Fault] = field(default_factory=list)
-    meter: Meter = Meter(4, 4)
+    meter: Meter = COMMON_TIME
     bar_number: int = 0
     heading: str | None = None  # a name whose bars have not come yet
     current: _Draft | None = None
@@ -207,7 +269,9 @@ class _Reader:
                 self._bar(inside, number, into)
                 inside = []
             elif i > 0 and not mark.startswith("|:") and not (tokens[i - 1].group().startswith(":|") and mark != "|"):
-                self._fault("this bar is empty: write its chords, %, or N.C. for silence", number, token.start() + 1, mark)
+                self._fault(
+                    "this bar is empty: write its chords, %, or N.C. for silence", number, token.start() + 1, mark
+                )
             if into is not None and mark != "|":
                 self._fault("no repeats in here", number, token.start() + 1, mark)
             elif mark == "|:":
@@ -476,7 +540,7 @@ def _bars_with_ids(bars: tuple[ChartBar, ...], old: tuple[ChartBar, ...]) -> tup
 def print_chart(chart: Chart, *, pickup_pulses: int | None = None) -> str:
     """The chart as text, four bars a line; reading it gives the same chart."""
     lines: list[str] = []
-    meter = Meter(4, 4)
+    meter = COMMON_TIME
     printed: set[str] = set()
     first = True
     for place, entry in enumerate(chart.form):

@@ -11,8 +11,8 @@ from usagi.core.harmony.chord import Chord
 from usagi.core.harmony.heard import Heard, hear
 from usagi.core.harmony.symbols import parse_chord
 from usagi.core.meter.bars import Bar, Bars, lay_bars
-from usagi.core.meter.feel import Feel
-from usagi.core.meter.meters import Meter
+from usagi.core.meter.feel import STRAIGHT, Feel
+from usagi.core.meter.meters import COMMON_TIME, Meter
 from usagi.core.pitch.keys import Key
 
 
@@ -20,9 +20,9 @@ from usagi.core.pitch.keys import Key
 class Facts:
     """What holds in a bar."""
 
-    meter: Meter = Meter(4, 4)
+    meter: Meter = COMMON_TIME
     key: Key | None = None
-    feel: Feel = Feel()
+    feel: Feel = STRAIGHT
     blues: bool = False
 
     def after(self, facts: tuple[Fact, ...]) -> Facts:
@@ -72,9 +72,7 @@ class Change:
         if self.heard is None or other.heard is None:
             return self.heard is other.heard
         mine, theirs = self.heard, other.heard
-        return (
-            mine.root.pitch_class == theirs.root.pitch_class and mine.core_pitch_classes == theirs.core_pitch_classes
-        )
+        return mine.root.pitch_class == theirs.root.pitch_class and mine.core_pitch_classes == theirs.core_pitch_classes
 
 
 def play(chart: Chart) -> list[PlayedBar]:
@@ -167,7 +165,7 @@ def unroll(chart: Chart, *, bars: int, pickup_ticks: int = 0) -> Timeline:
              for bar in laid.bars[first:]}  # fmt: skip
     if pickup_ticks:
         facts[0] = facts[1]
-    by_number = {number: bar for number, bar in enumerate(fitting, start=1)}
+    by_number = dict(enumerate(fitting, start=1))
     laid_bars = {bar.number: bar for bar in laid.bars}
     changes = _changes(by_number, laid_bars, -pickup_ticks)
     end = laid_bars[len(fitting)].end if fitting else 0

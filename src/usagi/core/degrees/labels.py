@@ -43,7 +43,7 @@ class StageLabel(Value):
 
 
 class Line(Value):
-    """A note on one line: `heard_on` is what its degree counts from (a chord symbol, or the key), `chord` what sounds."""
+    """A note on one line. `heard_on` is what its degree counts from (a chord, or the key), `chord` what sounds."""
 
     line: str  # "chart", "key", or the name of a layer of other changes
     shown: bool
@@ -94,7 +94,7 @@ class _Context(NamedTuple):
     blues: bool
 
 
-def read_notes(solo: Solo, ground: Ground, reader: Reader = Reader()) -> list[NoteReading]:  # noqa: B008 - immutable
+def read_notes(solo: Solo, ground: Ground, reader: Reader = Reader()) -> list[NoteReading]:
     """The reading of every note of a solo, in time order."""
     timeline = ground.timeline
     all_stages = {note.id: stages(note, solo.settings) for note in solo.notes}
@@ -265,7 +265,7 @@ def _role(main: Stage | None, heard: Heard | None, *, early: bool) -> Role | Non
 
 
 def _is_blue(main: Stage | None, of: list[Stage], heard: Heard | None, *, blues: bool) -> bool:
-    """Curls of a quarter, b3 or b7 over a major triad or 6, b3 or b5 over a dominant, b5 over minor; never a named tone.
+    """A curl; b3 or b7 over a major triad or 6, b3 or b5 over a dominant, b5 over minor; never a tone the chord names.
 
     `blues` marks the section; it decides how the slot is called, not whether it is blue.
     """

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 from usagi.core.degrees.labels import NoteReading, Role
 from usagi.core.document.pitches import course_stages
@@ -44,7 +45,7 @@ def course_words(note: Note) -> list[str]:
     first = found[0][1]
     if first > 0:
         words.append(f"bent beforehand {steps_words(first)}")
-    for (_, before, _), (_, quarters, _) in zip(found, found[1:], strict=False):
+    for (_, before, _), (_, quarters, _) in pairwise(found):
         if quarters > before and before >= 0:
             if quarters == 1:
                 words.append("curled a quarter")
@@ -98,9 +99,7 @@ def technique_words(note: Note) -> list[str]:
     return words
 
 
-def say_note(
-    note: Note, reading: NoteReading, settings: SoloSettings, questions: Sequence[Question] = ()
-) -> Sentence:
+def say_note(note: Note, reading: NoteReading, settings: SoloSettings, questions: Sequence[Question] = ()) -> Sentence:
     """One note in words.
 
     `String 2, fret 10, bent up a whole step: the 5 of Em7.` A doubt is said at the end, with its question.

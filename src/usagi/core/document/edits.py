@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Annotated, Any
 
-from pydantic import Field, JsonValue, TypeAdapter
+from pydantic import ConfigDict, Field, JsonValue, TypeAdapter
 
 from usagi.core.chart.model import ChartBar, ChartException, Id, PlacedChord, Section
 from usagi.core.document.solo import Anchor, Cue, Ground, GroundSettings, Solo, SoloSettings
@@ -75,6 +75,8 @@ class Change(Value):
 class Edit(Value):
     """All that one person changed in one document at one stroke. Edits of one `act` belong together."""
 
+    model_config = ConfigDict(validate_by_name=True, validate_by_alias=True)
+
     id: Id
     act: Id
     document: Id
@@ -82,7 +84,7 @@ class Edit(Value):
     undoes: Id | None = None  # the act that this one takes back
     person: Id
     at: str  # ISO 8601, given by who makes the edit
-    edit_schema: Annotated[int, Field(ge=1)] = EDIT_SCHEMA
+    edit_schema: Annotated[int, Field(ge=1, le=EDIT_SCHEMA, alias="schema")] = EDIT_SCHEMA
     label: Annotated[str, Field(max_length=120)]
     changes: Annotated[tuple[Change, ...], Field(min_length=1, max_length=20_000)]
 

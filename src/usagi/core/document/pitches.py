@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 from usagi.core.document.solo import SoloSettings
 from usagi.core.document.techniques import PARTIAL_SEMITONES, Harmonic, HarmonicHow, SlideIn, SlideOff
@@ -73,7 +74,9 @@ def stages(note: Note, settings: SoloSettings) -> list[Stage]:
         sounded = fretted_pitch(note.string, fret, settings.tuning, settings.capo)
         return round(sounded * 2) / 2 if sounded % 1 else sounded
 
-    found = [Stage(note.tick + at, _plain(pitch + q / 2), held) for at, q, held in course_stages(note.course, note.ticks)]
+    found = [
+        Stage(note.tick + at, _plain(pitch + q / 2), held) for at, q, held in course_stages(note.course, note.ticks)
+    ]
     if isinstance(note.attack, SlideIn) and isinstance(note.attack.start, int):
         reached = min(note.attack.ticks, note.ticks - 1)
         first = found[0]
@@ -103,7 +106,7 @@ def sounding_pitch_at(note: Note, settings: SoloSettings, offset: float) -> floa
     course = note.course
     if not course:
         return pitch
-    for (at, quarters), (later, next_quarters) in zip(course, course[1:], strict=False):
+    for (at, quarters), (later, next_quarters) in pairwise(course):
         if at <= offset < later:
             return pitch + (quarters + (next_quarters - quarters) * (offset - at) / (later - at)) / 2
     return pitch + (course[-1][1] if offset >= course[-1][0] else course[0][1]) / 2

@@ -62,7 +62,8 @@ def out_of_reach(note: Note, settings: SoloSettings) -> str | None:
             f"this neck has {free} frets{capo}. The last fret is a setting of the solo."
         )
     if note.fret % HUNDREDTHS and not settings.bottleneck and not isinstance(note.attack, Harmonic):
-        return f"Fret {note.fret / HUNDREDTHS:g} on string {note.string} lies between frets: only a bottleneck stops there."
+        fret = f"Fret {note.fret / HUNDREDTHS:g} on string {note.string}"
+        return f"{fret} lies between frets: only a bottleneck stops there."
     return None
 
 
@@ -74,7 +75,9 @@ def outside(note: Note, ground: Ground) -> str | None:
         return f"A note at {bars.place(note.tick)} would start before {first}: nothing is written there."
     if note.tick >= bars.end_tick:
         last = bars.bars[-1].number
-        return f"A note at {bars.place(note.tick)} would start after the last bar, {last}. Add bars to the ground first."
+        return (
+            f"A note at {bars.place(note.tick)} would start after the last bar, {last}. Add bars to the ground first."
+        )
     return None
 
 
@@ -94,14 +97,22 @@ def misfits(solo: Solo, ground: Ground) -> list[Misfit]:
             found.append(Misfit("note", note.id, reason))
     for phrase in solo.phrases:
         if phrase.end > bars.end_tick or phrase.start < bars.first_tick:
-            found.append(Misfit("phrase", phrase.id, f"The phrase “{phrase.name}” reaches outside the recording's bars."))
+            found.append(
+                Misfit("phrase", phrase.id, f"The phrase “{phrase.name}” reaches outside the recording's bars.")
+            )
     left = ground.timeline.left_over
     if left:
         word = "bar lies" if left == 1 else "bars lie"
-        found.append(Misfit("chart", "chart", f"{left} {word} of the chart after the last bar, {bars.bars[-1].number}."))
+        found.append(
+            Misfit("chart", "chart", f"{left} {word} of the chart after the last bar, {bars.bars[-1].number}.")
+        )
     if solo.settings.last_bar > bars.bars[-1].number:
         found.append(
-            Misfit("setting", "last_bar", f"The solo ends in bar {solo.settings.last_bar}, the ground in {bars.bars[-1].number}.")
+            Misfit(
+                "setting",
+                "last_bar",
+                f"The solo ends in bar {solo.settings.last_bar}, the ground in {bars.bars[-1].number}.",
+            )
         )
     return found
 
@@ -112,7 +123,9 @@ def _one_note_a_string(solo: Solo, ground: Ground) -> None:
         before = last.get(note.string)
         if before is not None and before.end > note.tick:
             place = ground.timeline.bars.place(note.tick)
-            raise RuleBroken(f"Two notes sound on string {note.string} at {place}.", id=note.id, place=place, other=before.id)
+            raise RuleBroken(
+                f"Two notes sound on string {note.string} at {place}.", id=note.id, place=place, other=before.id
+            )
         last[note.string] = note
     silent = None
     for rest in solo.rests:
@@ -126,7 +139,9 @@ def _spans_apart(solo: Solo, ground: Ground) -> None:
     for phrase in solo.phrases:
         if before is not None and before.end > phrase.start:
             place = ground.timeline.bars.place(phrase.start)
-            raise RuleBroken(f"Two phrases overlap at {place}: end the one before first.", id=phrase.id, other=before.id)
+            raise RuleBroken(
+                f"Two phrases overlap at {place}: end the one before first.", id=phrase.id, other=before.id
+            )
         before = phrase
 
 

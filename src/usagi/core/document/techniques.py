@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from itertools import pairwise
 from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
@@ -88,7 +89,7 @@ def check_course(course: tuple[tuple[int, int], ...], ticks: int) -> None:
         return
     if course[0][0] != 0:
         raise CourseImpossible("The pitch course of a note starts at its first tick.")
-    for (at, _), (later, _) in zip(course, course[1:], strict=False):
+    for (at, _), (later, _) in pairwise(course):
         if later <= at:
             raise CourseImpossible(f"The pitch course goes back in time, from {at} to {later} ticks.")
     if course[-1][0] > ticks:

@@ -8,8 +8,8 @@ from typing import Any
 from usagi.core.degrees.labels import RULES, NoteReading, Reader, read_notes
 from usagi.core.document.things import Note
 from usagi.core.errors import UsagiError
-from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.formats.document_json import SCHEMA, SoloDocument
+from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.harmony.heard import hear
 from usagi.core.harmony.symbols import parse_chord
 

@@ -38,7 +38,7 @@ class _Column:
         return max(len(text) for text in texts) + 1
 
 
-def write_tab(document: SoloDocument, *, school: School = School.A, reader: Reader = Reader()) -> str:  # noqa: B008
+def write_tab(document: SoloDocument, *, school: School = School.A, reader: Reader = Reader()) -> str:
     """The tablature of a whole solo."""
     solo, ground = document.solo, document.ground
     readings = {reading.id: reading for reading in read_notes(solo, ground, reader)}
@@ -72,12 +72,12 @@ def _setting_line(solo: Solo, ground: Ground) -> str:
     return f"{name}({tuning.text()}){capo}, {meter.tempo_unit} = {tempo:.0f}, {feel}"
 
 
-def _columns(
-    bar: Bar, solo: Solo, ground: Ground, readings: dict[str, NoteReading], school: School
-) -> list[_Column]:
+def _columns(bar: Bar, solo: Solo, ground: Ground, readings: dict[str, NoteReading], school: School) -> list[_Column]:
     columns: list[_Column] = []
     notes = [note for note in solo.notes if bar.tick <= note.tick < bar.end]
-    changes = [c for c in ground.timeline.changes if bar.tick <= c.tick < bar.end and c.tick < ground.timeline.written_end]
+    changes = [
+        c for c in ground.timeline.changes if bar.tick <= c.tick < bar.end and c.tick < ground.timeline.written_end
+    ]
     rests = [rest for rest in solo.rests if bar.tick <= rest.tick < bar.end]
     carried: list[Note] = []  # notes that lie nearest to the 1 of the next pulse
     meter = bar.meter
@@ -86,7 +86,9 @@ def _columns(
         here = [note for note in notes if start <= note.tick < start + pulse]
         silent = [rest.tick - start for rest in rests if start <= rest.tick < start + pulse]
         parts = parts_of([note.tick - start for note in here] + silent, pulse, compound=meter.compound)
-        words = slot_words(_spoken_beat(bar, beat), parts, compound=meter.compound, groups=bool(meter.groups), school=school)
+        words = slot_words(
+            _spoken_beat(bar, beat), parts, compound=meter.compound, groups=bool(meter.groups), school=school
+        )
         slots = [_Column(word) for word in words]
         for note in carried:
             _enter(slots[0], note, solo, readings, exact=False)
@@ -194,7 +196,9 @@ def _system(system: list[tuple[Bar, list[_Column]]], solo: Solo) -> list[str]:
         chord_text = "  "
         for column in columns:
             if column.chord:  # a symbol may run over slots without one; it never touches the next
-                chord_text = chord_text.rstrip() + " " if len(chord_text.rstrip()) >= len(counts) - len(chords) else chord_text
+                chord_text = (
+                    chord_text.rstrip() + " " if len(chord_text.rstrip()) >= len(counts) - len(chords) else chord_text
+                )
                 chord_text = chord_text.ljust(len(counts) - len(chords)) + column.chord
             counts += column.word.ljust(column.width)
             degrees += column.degree.ljust(column.width)

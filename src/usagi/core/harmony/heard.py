@@ -133,9 +133,7 @@ def _on_bass(chord: Chord, bass: Name, above_root: int) -> Heard:
     fifths = tones & {6, 7, 8}
     if 7 in fifths:
         core[7] = "5"
-    elif (fifths == {8} and third == 4) or (
-        fifths == {6} and (third == 3 or (third is None and seventh == 10))
-    ):
+    elif (fifths == {8} and third == 4) or (fifths == {6} and (third == 3 or (third is None and seventh == 10))):
         slot = fifths.pop()
         core[slot] = FIFTH_NAMES[slot]
     usual = {1: "b9", 2: "9", 3: "#9" if third == 4 else "b3", 4: "3", 5: "4" if suspended else "11", 6: "#11",

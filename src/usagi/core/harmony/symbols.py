@@ -91,7 +91,7 @@ class _Reader:
             raise self._fault("the parenthesis is not closed", open_at)
         bass = self._bass()
         if self.at != len(self.text):
-            raise self._fault(f"“{self.text[self.at:]}” is not understood")
+            raise self._fault(f"“{self.text[self.at :]}” is not understood")
         return self._chord(root, bass)
 
     # -- the pieces, in order ---------------------------------------------------------------------------------
@@ -320,7 +320,7 @@ class _Reader:
     def _suspend(self, slot: int, at: int) -> None:
         if self.suspension is not None:
             raise self._fault("one suspension is enough", at)
-        if self.third != 4 or self.fifth_signs == {-1} and self.figure is None:
+        if self.third != 4 or (self.fifth_signs == {-1} and self.figure is None):
             raise self._fault("a suspension takes the place of a major third", at)
         self.third, self.suspension = None, slot
 

@@ -68,7 +68,12 @@ class Feel:
         return f"swing {self.ratio:g}" + (" sixteenths" if self.unit is SwingUnit.SIXTEENTH else "")
 
 
-def expected_ticks(positions: Iterable[int], onsets: Iterable[int], bars: Bars, feels: Mapping[int, Feel]) -> list[float]:
+STRAIGHT = Feel()
+
+
+def expected_ticks(
+    positions: Iterable[int], onsets: Iterable[int], bars: Bars, feels: Mapping[int, Feel]
+) -> list[float]:
     """Where each of `positions` (ticks) is expected, in fractional ticks of the straight grid.
 
     `onsets` are the starts of the solo's notes, which tell the grid of each divided note; `feels` is the feel of each

@@ -81,6 +81,9 @@ class Meter:
         return f"{self.numerator}/{self.denominator}{groups}"
 
 
+COMMON_TIME = Meter(4, 4)
+
+
 def parse_meter(text: str) -> Meter:
     """Read `4/4` or `7/8 2+2+3`.
 

@@ -1,0 +1,1 @@
+"""Thin routers: requests in, flows called, answers out; every refusal as problem details."""

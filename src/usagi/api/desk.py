@@ -1,0 +1,28 @@
+"""What every router needs: the desk of this server, and what the reader holds."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from fastapi import Depends, Query, Request
+
+from usagi.core.degrees.degree import Style
+from usagi.core.degrees.labels import Reader
+from usagi.flows.desk import Desk
+
+
+def the_desk(request: Request) -> Desk:
+    desk: Desk = request.app.state.desk
+    return desk
+
+
+def the_reader(
+    style: Annotated[Style, Query()] = Style.DEFAULT,
+    names: Annotated[Literal["letters", "syllables"], Query()] = "letters",
+) -> Reader:
+    """The degree style and the note names that the reader holds."""
+    return Reader(style=style, syllables=names == "syllables")
+
+
+TheDesk = Annotated[Desk, Depends(the_desk)]
+TheReader = Annotated[Reader, Depends(the_reader)]

@@ -1,0 +1,105 @@
+"""Errors as problem details (application/problem+json): one handler for the root class, one shape for all."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+from uuid import uuid4
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, ValidationError
+
+from usagi.core.chart.text import ChartUnreadable
+from usagi.core.document.edits import EditConflict
+from usagi.core.errors import UsagiError
+from usagi.core.formats.document_json import explain
+
+log = logging.getLogger("usagi")
+
+# HTTP status of every code; a test keeps this list and the error classes in step.
+STATUS = {
+    "refused": 422,
+    "name-unreadable": 422,
+    "key-unreadable": 422,
+    "meter-impossible": 422,
+    "grid-impossible": 422,
+    "feel-impossible": 422,
+    "tuning-unreadable": 422,
+    "chord-unreadable": 422,
+    "chart-unreadable": 422,
+    "course-impossible": 422,
+    "thing-impossible": 422,
+    "setting-impossible": 422,
+    "rule-broken": 422,
+    "edit-conflict": 409,
+    "edit-impossible": 422,
+    "document-unreadable": 422,
+    "document-too-new": 422,
+    "speed-impossible": 422,
+    "piece-impossible": 422,
+    "sound-refused": 422,
+    "not-there": 404,
+    "nothing-to-undo": 409,
+    "store-away": 503,
+    "store-refused": 409,
+    "request-unreadable": 422,
+    "our-fault": 500,
+}
+
+
+class FaultDetail(BaseModel):
+    sentence: str
+    bar: int
+    line: int
+    column: int
+    piece: str
+
+
+class Problem(BaseModel):
+    """What every refusal looks like. `title` is a sentence for a person; `where` holds the place."""
+
+    type: str
+    title: str
+    status: int
+    code: str
+    where: dict[str, str | int | float | None]
+    faults: list[FaultDetail] | None = None
+    now: Any = None
+    before: Any = None
+
+
+def problem(code: str, sentence: str, **rest: Any) -> JSONResponse:
+    body = {"type": f"/problems/{code}", "title": sentence, "status": STATUS[code], "code": code, "where": {}} | rest
+    return JSONResponse(body, STATUS[code], media_type="application/problem+json")
+
+
+def add_handlers(app: FastAPI) -> None:
+    @app.exception_handler(UsagiError)
+    def ours(_: Request, error: UsagiError) -> JSONResponse:
+        rest: dict[str, Any] = {"where": error.where}
+        if isinstance(error, ChartUnreadable):
+            rest["faults"] = [FaultDetail.model_validate(f, from_attributes=True).model_dump() for f in error.faults]
+        if isinstance(error, EditConflict):
+            rest |= {"now": error.now, "before": error.before}
+        return problem(error.code, error.sentence, **rest)
+
+    @app.exception_handler(RequestValidationError)
+    def unreadable(_: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        place = ".".join(str(part) for part in first["loc"][1:]) or "the request"
+        sentence = f"{place}: {first['msg'][0].lower()}{first['msg'][1:]}."
+        return problem("request-unreadable", sentence, where={"field": place})
+
+    @app.exception_handler(ValidationError)
+    def invalid(_: Request, error: ValidationError) -> JSONResponse:
+        return problem("request-unreadable", explain(error))
+
+    @app.exception_handler(Exception)
+    def fault(_: Request, error: Exception) -> JSONResponse:
+        number = uuid4().hex[:8]
+        log.error("fault %s", number, exc_info=error)
+        return problem(
+            "our-fault", f"That was our fault, not yours; your work is safe. Number {number}.", where={"number": number}
+        )

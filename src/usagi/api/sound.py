@@ -1,0 +1,91 @@
+"""Sound: the file with range requests, peaks, pieces, loops and count-ins."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Header, Query
+from fastapi.responses import Response, StreamingResponse
+
+from usagi.api.desk import TheDesk
+from usagi.core.playing.loops import Loop
+from usagi.flows.desk import Desk
+from usagi.flows.sound import (
+    Channels,
+    Piece,
+    count_in_sound,
+    file_parts,
+    loop_over,
+    loop_phrase,
+    peaks,
+    piece,
+    the_recording,
+)
+
+router = APIRouter(prefix="/api")
+_RANGE = re.compile(r"bytes=(\d*)-(\d*)$")
+STEP = 1 << 20
+
+
+@router.get("/recordings/{recording_id}/peaks/{level}", response_class=Response)
+def get_peaks(desk: TheDesk, recording_id: UUID, level: int) -> Response:
+    headers = {"cache-control": "max-age=31536000, immutable"}
+    return Response(peaks(desk, recording_id, level), media_type="application/octet-stream", headers=headers)
+
+
+@router.get("/recordings/{recording_id}/file", response_class=Response)
+def get_file(desk: TheDesk, recording_id: UUID, range: Annotated[str | None, Header()] = None) -> Response:
+    sound = the_recording(desk, recording_id)
+    size = sound.bytes or 0
+    headers = {"accept-ranges": "bytes", "etag": f'"{sound.sha256}"'}
+    asked = _RANGE.match(range or "")
+    if asked is None or not any(asked.groups()):
+        return StreamingResponse(_stream(desk, recording_id, 0, size), media_type="application/octet-stream",
+                                 headers=headers | {"content-length": str(size)})  # fmt: skip
+    first, last = asked.groups()
+    start = int(first) if first else max(0, size - int(last))
+    end = min(size, int(last) + 1) if first and last else size
+    if start >= end:
+        return Response(status_code=416, headers={"content-range": f"bytes */{size}"})
+    headers |= {"content-range": f"bytes {start}-{end - 1}/{size}", "content-length": str(end - start)}
+    return StreamingResponse(_stream(desk, recording_id, start, end), status_code=206,
+                             media_type="application/octet-stream", headers=headers)  # fmt: skip
+
+
+def _stream(desk: Desk, recording_id: UUID, start: int, end: int) -> Iterator[bytes]:
+    for at in range(start, end, STEP):  # a connection for each step: a slow listener holds none
+        yield from file_parts(desk, recording_id, at, min(end, at + STEP))
+
+
+@router.get("/solos/{solo_id}/piece", response_class=Response)
+def get_piece(
+    desk: TheDesk,
+    solo_id: UUID,
+    start: int,
+    end: int,
+    speed: Annotated[int, Query(description="per mille")] = 1_000,
+    cents: float = 0.0,
+    channels: Channels = Channels.BOTH,
+    loop: bool = False,
+    tail: int = 0,
+) -> Response:
+    wanted = Piece(start, end, speed, cents, channels, loop, tail)
+    return Response(piece(desk, solo_id, wanted), media_type="audio/wav", headers={"cache-control": "no-cache"})
+
+
+@router.get("/solos/{solo_id}/count-in", response_class=Response)
+def get_count_in(desk: TheDesk, solo_id: UUID, tick: int, speed: int = 1_000) -> Response:
+    return Response(count_in_sound(desk, solo_id, tick, speed), media_type="audio/wav")
+
+
+@router.get("/solos/{solo_id}/loop")
+def get_loop(desk: TheDesk, solo_id: UUID, tick: int, end: int) -> Loop:
+    return loop_over(desk, solo_id, tick, end)
+
+
+@router.get("/solos/{solo_id}/phrases/{phrase_id}/loop")
+def get_phrase_loop(desk: TheDesk, solo_id: UUID, phrase_id: str, exact: bool = False) -> Loop:
+    return loop_phrase(desk, solo_id, phrase_id, exact=exact)

@@ -1,0 +1,91 @@
+"""`./usagi demo` and `./usagi start`: the database, the page and the server, until Ctrl-C."""
+
+from __future__ import annotations
+
+import logging
+import os
+import signal
+import socket
+import sys
+from pathlib import Path
+from types import FrameType
+
+import uvicorn
+
+from usagi.cli.cluster import Cluster
+from usagi.cli.demo import seed
+from usagi.cli.studio import ready_database
+from usagi.core.errors import UsagiError
+from usagi.main import make_app
+from usagi.settings import Settings, home_from_environment, port_from_environment, project_root
+from usagi.store.database import open_pool, transaction
+from usagi.store.studios import drop_studio, enter_studio
+
+
+class PortTaken(UsagiError):
+    """The page's port is in use."""
+
+    code = "refused"
+
+
+def serve(*, studio: str, fresh: bool, port: int | None) -> int:
+    """Run until Ctrl-C; everything that this started is stopped then."""
+    port = port_from_environment() if port is None else port
+    listener = _listen(port)
+    home = home_from_environment()
+    cluster = Cluster(home)
+    was_running = cluster.running
+    # uvicorn raises SIGTERM again after its own shutdown; as SystemExit it passes through the clean-up below.
+    signal.signal(signal.SIGTERM, _leave)
+    try:
+        dsn = ready_database(cluster)
+        if fresh:
+            _put_back(dsn)
+        settings = Settings(home=home, dsn=dsn, studio=studio, port=port, web=_built_page())
+        app = make_app(settings, seed=seed if studio == "demo" else None)
+        if cluster.folder.parent != home.resolve():
+            print(f"The database lies in {cluster.folder}, because its account cannot enter {home}.")
+        print(f"Usagi is at http://127.0.0.1:{port}/ – Ctrl-C stops it.", flush=True)
+        logging.basicConfig(level=logging.WARNING)
+        server = uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False))
+        server.run(sockets=[listener])
+    except KeyboardInterrupt:
+        pass
+    finally:
+        listener.close()
+        if not was_running:
+            cluster.stop()
+        print("Stopped.", flush=True)
+    return 0
+
+
+def _leave(number: int, _: FrameType | None) -> None:
+    sys.exit(128 + number)
+
+
+def _listen(port: int) -> socket.socket:
+    listener = socket.socket()
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind(("127.0.0.1", port))
+    except OSError as fault:
+        listener.close()
+        raise PortTaken(
+            f"Port {port} is taken, perhaps by another Usagi. Stop that one, or start with --port {port + 1}."
+        ) from fault
+    os.set_inheritable(listener.fileno(), False)
+    return listener
+
+
+def _built_page() -> Path:
+    return project_root() / "web" / "dist"
+
+
+def _put_back(dsn: str) -> None:
+    pool = open_pool(dsn, size=1)
+    try:
+        with transaction(pool) as db:
+            scope, _ = enter_studio(db, demo=True)
+            drop_studio(db, scope)
+    finally:
+        pool.close()

@@ -1,0 +1,95 @@
+"""The program's own guitar: a plucked string whose bends, slides and vibrato really sound.
+
+Additive: every partial follows the pitch curve exactly, is as strong as the place of the pick lets it be, and dies
+away faster the higher it is; wound and low strings ring longer. Then a soft drive and a loudspeaker's curve.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import signal
+
+from usagi.core.audio import RATE_HZ, Sound
+
+PICK_PLACE = 0.13  # of the string, from the bridge
+INHARMONICITY = 6e-5
+TOP_HZ = 9_000.0
+CUT_S = 0.025  # how fast a stopped string falls silent
+
+
+@dataclass(frozen=True)
+class StringEvent:
+    """One sounding of one string. The curve is `(seconds from onset, MIDI pitch)`, linear between its points."""
+
+    onset_s: float
+    sounding_s: float
+    curve: tuple[tuple[float, float], ...]
+    loud: float = 0.8  # 0 to 1
+    picked: bool = True  # False: hammered, pulled or slid, without the pick's noise
+    muted: bool = False  # a dead note: a thump without pitch
+    vibrato: tuple[float, float, float] | None = None  # starts after s, width cents from lowest to highest, Hz
+    ring_s: float = 0.0  # goes on sounding after its end
+    cut_s: float = field(default=CUT_S)
+
+
+def pitch_curve(event: StringEvent, t: NDArray[np.float64]) -> NDArray[np.float64]:
+    """MIDI pitch at times from the onset; vibrato swings around the written curve and starts upwards."""
+    times = np.array([point[0] for point in event.curve])
+    midi = np.interp(t, times, [point[1] for point in event.curve])
+    if event.vibrato is not None:
+        start, width_cents, rate_hz = event.vibrato
+        into = np.clip((t - start) / 0.12, 0, 1)
+        midi = midi + np.where(t > start, into * width_cents / 200 * np.sin(2 * np.pi * rate_hz * (t - start)), 0)
+    return np.asarray(midi)
+
+
+def string_sound(event: StringEvent, seed: int = 0) -> NDArray[np.float64]:
+    """One event, mono, as long as it sounds and rings."""
+    length = event.sounding_s + event.ring_s + 4 * event.cut_s
+    t = np.arange(round(length * RATE_HZ)) / RATE_HZ
+    noise = np.random.default_rng(seed).standard_normal(len(t))
+    if event.muted:
+        body = signal.lfilter([1.0], [1.0, -0.94], noise) * np.exp(-t / 0.018)
+        return np.asarray(0.16 * event.loud * body)
+    midi = pitch_curve(event, t)
+    hz = 440.0 * 2.0 ** ((midi - 69.0) / 12.0)
+    phase = 2 * np.pi * np.cumsum(hz) / RATE_HZ
+    phase -= phase[0]
+    mean_hz = float(np.mean(hz))
+    out = np.zeros_like(t)
+    ring = 2.6 * (110.0 / mean_hz) ** 0.45
+    bright = 0.55 + 0.45 * event.loud
+    for k in range(1, min(40, int(TOP_HZ / mean_hz)) + 1):
+        strength = abs(np.sin(np.pi * k * PICK_PLACE)) / k**1.1 * bright ** (k - 1) ** 0.5
+        if not event.picked:
+            strength *= 0.75 ** (k - 1) ** 0.5
+        dies = ring / (1 + 0.16 * (k - 1))
+        out += strength * np.exp(-t / dies) * np.sin(phase * k * np.sqrt(1 + INHARMONICITY * k * k))
+    rise = 0.0025 if event.picked else 0.008
+    out *= np.minimum(1.0, t / rise)
+    if event.picked:
+        scrape = signal.lfilter([1.0, -1.0], [1.0, -0.6], noise) * np.exp(-t / 0.004)
+        out += 0.05 * event.loud * scrape
+    end = event.sounding_s + event.ring_s
+    out *= np.where(t < end, 1.0, np.exp(-np.maximum(0.0, t - end) / event.cut_s))
+    return np.asarray(out * (0.35 + 0.65 * event.loud))
+
+
+def guitar(events: Sequence[StringEvent], length_s: float) -> Sound:
+    """A line of events through drive and loudspeaker, mono of shape (frames, 1), peak about 0.8."""
+    out = np.zeros(round(length_s * RATE_HZ))
+    for i, event in enumerate(events):
+        sound = string_sound(event, seed=i)
+        start = round(event.onset_s * RATE_HZ)
+        if start < 0:
+            sound, start = sound[-start:], 0
+        sound = sound[: max(0, len(out) - start)]
+        out[start : start + len(sound)] += sound
+    driven = np.tanh(1.6 * out)
+    body = signal.sosfilt(signal.butter(2, [85.0, 5_200.0], "bandpass", fs=RATE_HZ, output="sos"), driven)
+    peak = float(np.max(np.abs(body))) if len(body) else 0.0
+    return (body * (0.8 / peak if peak > 0.8 else 1.0)).astype(np.float32)[:, None]

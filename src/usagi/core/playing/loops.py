@@ -1,0 +1,62 @@
+"""Loops and count-ins: which frames of the recording sound, and where the clicks fall (model.md, A loop)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from usagi.core.audio import RATE_HZ
+from usagi.core.document.solo import Ground, Solo
+from usagi.core.document.things import Phrase
+
+LEAD_S = 0.03  # the first frame lies this far before the bar line or the onset
+
+
+@dataclass(frozen=True, slots=True)
+class Loop:
+    """`[start, end)` in frames of the recording; `tick` and `end_tick` are the marked span."""
+
+    tick: int
+    end_tick: int
+    start: int
+    end: int
+
+
+@dataclass(frozen=True, slots=True)
+class CountIn:
+    """Seconds of the clicks from the start of the count-in, whether high, and its length, at the speed that sounds."""
+
+    at_s: tuple[tuple[float, bool], ...]
+    length_s: float
+
+
+def whole_bars(phrase: Phrase, ground: Ground) -> tuple[int, int]:
+    """A phrase as whole bars: from the bar line at or before it to the one at or after its end."""
+    bars = ground.timeline.bars
+    last = bars.at(phrase.end - 1)
+    return bars.at(phrase.start).tick, last.end
+
+
+def loop_span(solo: Solo, ground: Ground, tick: int, end_tick: int) -> Loop:
+    """The frames of a loop over `[tick, end_tick)`.
+
+    The first frame lies 30 ms before the earlier of grid and heard onset, the end as much earlier, so that the
+    length is that of the span on the grid.
+    """
+    grid = ground.grid
+    length = round((grid.second(end_tick) - grid.second(tick)) * RATE_HZ)
+    heard = [n.heard.onset_s for n in solo.notes if n.heard is not None and n.tick == tick]
+    first = min([grid.second(tick), *heard]) - LEAD_S
+    start = round(first * RATE_HZ)
+    return Loop(tick, end_tick, start, start + max(1, length))
+
+
+def count_in(ground: Ground, tick: int, *, speed_permille: int) -> CountIn:
+    """One bar of clicks before `tick`: the meter there, a click on every pulse, the first higher, as fast as it sounds."""
+    bar = ground.timeline.bars.at(tick)
+    speed = speed_permille / 1_000
+    per_tick = (ground.grid.second(tick + bar.meter.bar_ticks) - ground.grid.second(tick)) / bar.meter.bar_ticks / speed
+    starts = bar.meter.pulse_starts
+    return CountIn(
+        at_s=tuple((start * per_tick, i == 0) for i, start in enumerate(starts)),
+        length_s=bar.meter.bar_ticks * per_tick,
+    )

@@ -1,0 +1,267 @@
+"""All that the page draws and says of notes, bars and chords, already in words; it only decides where it goes."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from usagi.core.degrees.labels import NoteReading, Reader, Role, read_notes
+from usagi.core.degrees.naming import chord_tones
+from usagi.core.degrees.words import other_places, say_note
+from usagi.core.document.pitches import course_stages
+from usagi.core.document.solo import Ground, Solo
+from usagi.core.document.techniques import steps_text
+from usagi.core.document.things import Note
+from usagi.core.fretboard.tunings import tuning_of
+from usagi.core.meter.counting import School, slot_words
+from usagi.core.meter.ticks import EIGHTH, LENGTHS
+from usagi.core.playing.timing import expected_seconds
+from usagi.core.values import Value
+
+INLAYS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24, 27, 29, 31, 33, 36)
+BEND_SIZES = (1, 2, 4, 6, 8)  # quarter tones, in the order in which the bend key walks them
+
+Shape = Literal["anticipation", "chord tone", "tension", "plain", "key", "none"]
+
+
+class PlaceMark(Value):
+    string: int
+    fret: int
+
+
+class BendMark(Value):
+    """The size of a bend where it is reached, `at` ticks into the note."""
+
+    at: int
+    quarters: int
+    size: str
+
+
+class HeldMark(Value):
+    tick: int
+    degree: str
+
+
+class NoteMark(Value):
+    """One note: its place in words, its tablet, its sentence, where it is expected, where else it lies."""
+
+    id: str
+    where: str
+    name: str
+    degrees: tuple[str, ...]  # start → target …, as they stand in the tablet
+    degree: str  # the one that it is known by
+    other: str  # on an anticipation: the degree against the chord that still sounds, in words
+    shape: Shape
+    blue: bool
+    held: tuple[HeldMark, ...]
+    says: str
+    more: str
+    expected_s: float
+    end_s: float
+    bends: tuple[BendMark, ...]
+    elsewhere: tuple[PlaceMark, ...]
+
+
+class BeatMark(Value):
+    tick: int
+    count: str
+
+
+class BarMark(Value):
+    number: int
+    tick: int
+    end: int
+    label: str
+    clock: str
+    beats: tuple[BeatMark, ...]
+    section: str
+    meter: str  # where it changes, else empty
+
+
+class ChordMark(Value):
+    id: str
+    tick: int
+    end: int
+    shown: str
+    symbol: str
+    tones: tuple[str, ...]
+    bar: int
+    where: str
+
+
+class LengthMark(Value):
+    name: str
+    short: str
+    ticks: int
+    dotted: int
+    triplet: int
+
+
+class StringMark(Value):
+    number: int
+    name: str
+
+
+class Tables(Value):
+    """What the page needs to walk and draw without computing music."""
+
+    lengths: tuple[LengthMark, ...]
+    bend_sizes: tuple[BendMark, ...]
+    bend_reached: int  # ticks; a bend is reached after these or half the note, whichever is shorter
+    strings: tuple[StringMark, ...]
+    frets: int
+    inlays: tuple[int, ...]
+
+
+class Strip(Value):
+    bars: tuple[BarMark, ...]
+    chords: tuple[ChordMark, ...]
+    tempo: str
+    key: str
+    feel: str
+
+
+def mark_notes(solo: Solo, ground: Ground, reader: Reader = Reader()) -> dict[str, NoteMark]:
+    """The mark of every note, by id."""
+    edges = [edge for note in solo.notes for edge in (note.tick, note.end)]
+    seconds = expected_seconds(solo, ground, edges)
+    readings = read_notes(solo, ground, reader)
+    return {
+        note.id: _mark(note, reading, solo, seconds[2 * i], seconds[2 * i + 1])
+        for i, (note, reading) in enumerate(zip(solo.notes, readings, strict=True))
+    }
+
+
+def _mark(note: Note, reading: NoteReading, solo: Solo, expected_s: float, end_s: float) -> NoteMark:
+    shown = next(line for line in reading.lines if line.shown)
+    asked = [q for q in solo.questions if q.answer is None and note.id in q.notes]
+    sentence = say_note(note, reading, solo.settings, asked)
+    degrees = tuple(stage.degree for stage in shown.stages if stage.degree is not None)
+    degree = shown.degree or ""
+    if not degrees and reading.key_degree is not None:
+        degrees, degree = (reading.key_degree,), reading.key_degree
+    return NoteMark(
+        id=note.id,
+        where=reading.where,
+        name=" → ".join(reading.stage_names),
+        degrees=degrees,
+        degree=degree,
+        other="" if reading.other_degree is None else f"{reading.other_degree} here",
+        shape=_shape(shown.role, has_chord=shown.degree is not None, has_key=reading.key_degree is not None),
+        blue=shown.blue,
+        held=tuple(HeldMark(tick=held.tick, degree=held.degree) for held in reading.held),
+        says=sentence.says,
+        more=sentence.more,
+        expected_s=round(expected_s, 6),
+        end_s=round(end_s, 6),
+        bends=tuple(
+            BendMark(at=at, quarters=quarters, size=steps_text(abs(quarters)))
+            for at, quarters, _ in course_stages(note.course, note.ticks)
+            if quarters
+        ),
+        elsewhere=tuple(PlaceMark(string=p.string, fret=p.fret) for p in other_places(note, reading, solo.settings)),
+    )
+
+
+def _shape(role: Role | None, *, has_chord: bool, has_key: bool) -> Shape:
+    if role is not None:
+        return role.value
+    if has_chord:
+        return "plain"
+    return "key" if has_key else "none"
+
+
+def clock_text(second: float) -> str:
+    """Minutes, seconds and tenths.
+
+    >>> clock_text(72.56), clock_text(-0.5)
+    ('1:12.6', '-0:00.5')
+    """
+    tenths = round(abs(second) * 10)
+    sign = "-" if second < 0 and tenths else ""
+    return f"{sign}{tenths // 600}:{tenths % 600 // 10:02d}.{tenths % 10}"
+
+
+def mark_strip(ground: Ground, *, school: School = School.A) -> Strip:
+    """Bars and chords of a ground in words."""
+    timeline = ground.timeline
+    bars: list[BarMark] = []
+    meter_before = section_before = None
+    for bar in timeline.bars.bars:
+        played = timeline.played.get(bar.number)
+        section = "" if played is None else played.section
+        numbered = section
+        if played is not None and ground.settings.choruses > 1 and played.index == 1 and played.time == 1:
+            numbered = f"{section or 'chorus'} {played.chorus}".strip()
+        starts = played is not None and played.index == 1
+        meter = str(bar.meter)
+        bars.append(
+            BarMark(
+                number=bar.number,
+                tick=bar.tick,
+                end=bar.end,
+                label=str(bar.number),
+                clock=clock_text(ground.grid.second(bar.tick)),
+                beats=tuple(
+                    BeatMark(tick=tick, count=_count(bar.meter, beat, school)) for beat, tick in bar.pulse_ticks()
+                ),
+                section=numbered if starts or section != section_before else "",
+                meter=meter if meter != meter_before else "",
+            )
+        )
+        meter_before, section_before = meter, section
+    first = timeline.facts_at(0)
+    tempo = ground.grid.tempo_bpm(0, first.meter.pulses[0])
+    return Strip(
+        bars=tuple(bars),
+        chords=tuple(_chords(ground)),
+        tempo=f"{first.meter.tempo_unit} = {tempo:.4g}",
+        key="" if first.key is None else str(first.key),
+        feel=str(first.feel),
+    )
+
+
+def _count(meter: object, beat: int, school: School) -> str:
+    groups = tuple(getattr(meter, "groups", ()))
+    spoken = sum(groups[: beat - 1]) + 1 if groups else beat
+    compound = bool(getattr(meter, "compound", False))
+    return slot_words(spoken, 3 if compound else 2, compound=compound, groups=bool(groups), school=school)[0]
+
+
+def _chords(ground: Ground) -> list[ChordMark]:
+    timeline = ground.timeline
+    marks = []
+    for i, change in enumerate(timeline.changes):
+        end = timeline.end_of(i)
+        if end <= change.tick:
+            continue
+        tones = () if change.heard is None else tuple(str(name) for name in chord_tones(change.heard))
+        marks.append(
+            ChordMark(
+                id=change.id,
+                tick=change.tick,
+                end=end,
+                shown=change.shown,
+                symbol=change.chord.symbol,
+                tones=tones,
+                bar=change.bar,
+                where=timeline.bars.place(change.tick),
+            )
+        )
+    return marks
+
+
+def mark_tables(solo: Solo) -> Tables:
+    """Lengths, bends, strings and frets for the keys and the neck."""
+    settings = solo.settings
+    tuning = tuning_of(settings.tuning)
+    names = [str(name) for name in tuning.names]
+    return Tables(
+        lengths=tuple(
+            LengthMark(name=n.name, short=n.short, ticks=n.ticks, dotted=n.dotted, triplet=n.triplet) for n in LENGTHS
+        ),
+        bend_sizes=tuple(BendMark(at=0, quarters=q, size=steps_text(q)) for q in BEND_SIZES),
+        bend_reached=EIGHTH,
+        strings=tuple(StringMark(number=i, name=name) for i, name in enumerate(names, start=1)),
+        frets=settings.last_fret - settings.capo,
+        inlays=INLAYS,
+    )

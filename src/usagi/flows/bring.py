@@ -1,0 +1,192 @@
+"""Bringing a recording, and starting a solo on it or on a tempo and a form alone."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import BinaryIO
+from uuid import UUID, uuid4
+
+from usagi.core.chart.model import Chart
+from usagi.core.chart.text import read_chart, with_first_facts
+from usagi.core.chart.timeline import play
+from usagi.core.document.edits import EDIT_SCHEMA, to_json
+from usagi.core.document.solo import Ground, GroundSettings, Solo, SoloSettings
+from usagi.core.fretboard.tunings import parse_tuning
+from usagi.core.meter.meters import parse_meter
+from usagi.flows.desk import Desk, NotThere, new_id
+from usagi.flows.edits import summary_of
+from usagi.flows.grounds import Basics, anchors_at, bars_until, facts_of, ground_with, solo_with, with_basics
+from usagi.media.decode import DECODER, MOST_BYTES, SoundRefused, decode
+from usagi.store import documents as stored
+from usagi.store.database import Db, transaction
+from usagi.store.recordings import (
+    PART_BYTES,
+    Recording,
+    add_recording,
+    recording,
+    recording_by_hash,
+    sound_has_come,
+    write_sound,
+)
+from usagi.store.studios import player_named, tune_titled
+from usagi.store.titles import ground_of_recording, ground_place
+
+DEFAULT_BARS = 16
+
+
+@dataclass(frozen=True, slots=True)
+class Brought:
+    """A recording that is here now. `known` says that its bytes lay here already."""
+
+    recording: Recording
+    notices: tuple[str, ...]
+    known: bool
+
+
+def bring_recording(desk: Desk, name: str, upload: BinaryIO) -> Brought:
+    """Take in a sound file: hash it, decode it in a process of its own, store both as one write.
+
+    Bytes that lie here already give the recording that has them. Raises : SoundRefused.
+    """
+    with TemporaryDirectory(prefix="usagi-") as folder:
+        raw, pcm = Path(folder) / "upload", Path(folder) / "pcm"
+        sha256 = _copy(name, upload, raw)
+        with transaction(desk.pool) as db:
+            known = recording_by_hash(db, desk.scope, sha256)
+        if known is not None and known.frames is not None:
+            return Brought(known, (), known=True)
+        decoded = decode(raw, pcm, name=name)
+        title = Path(name).stem
+        with transaction(desk.pool) as db:
+            item = Recording(
+                id=known.id if known is not None else uuid4(),
+                tune_id=known.tune_id if known is not None else tune_titled(db, desk.scope, title),
+                sha256=sha256,
+                title=known.title if known is not None else title[:200],
+                file_name=name[:200],
+                bytes=raw.stat().st_size,
+                frames=decoded.frames,
+                channels=decoded.channels,
+                seconds=decoded.seconds,
+            )
+            if known is None:
+                add_recording(db, desk.scope, item, decoded_by=DECODER)
+            else:
+                sound_has_come(db, desk.scope, item, decoded_by=DECODER)
+            write_sound(db, desk.scope, item.id, "upload", _blocks(raw))
+            write_sound(db, desk.scope, item.id, "pcm", _blocks(pcm))
+        return Brought(item, decoded.notices, known=False)
+
+
+def _copy(name: str, upload: BinaryIO, to: Path) -> str:
+    digest, size = hashlib.sha256(), 0
+    with to.open("wb") as out:
+        while block := upload.read(1 << 20):
+            size += len(block)
+            if size > MOST_BYTES:
+                raise SoundRefused(
+                    f"“{name}” is larger than {MOST_BYTES // 1_000_000} MB. Cut out the part with the solo."
+                )
+            digest.update(block)
+            out.write(block)
+    return digest.hexdigest()
+
+
+def _blocks(path: Path) -> Iterator[bytes]:
+    with path.open("rb") as file:
+        while block := file.read(PART_BYTES):
+            yield block
+
+
+@dataclass(frozen=True, slots=True)
+class NewSolo:
+    """What the teacher states of a new solo. Without a recording it has a tempo and a chart only."""
+
+    tune: str
+    title: str
+    player: str
+    basics: Basics
+    chart: str = ""
+    recording_id: UUID | None = None
+
+
+def start_solo(desk: Desk, new: NewSolo) -> UUID:
+    """A new solo, on the ground that its recording has already or on a new one.
+
+    Raises : ChartUnreadable, and the errors of what is stated; nothing is stored then.
+    """
+    solo = solo_with(Solo(settings=SoloSettings(title=new.title.strip(), player=new.player.strip())),
+                     replace(new.basics, first_bar=None, last_bar=None))  # fmt: skip
+    with transaction(desk.pool) as db:
+        sound = None if new.recording_id is None else recording(db, desk.scope, new.recording_id)
+        if new.recording_id is not None and sound is None:
+            raise NotThere("This recording is not here any more.", recording=str(new.recording_id))
+        tune_id = tune_titled(db, desk.scope, new.tune)
+        ground_id = None if sound is None else ground_of_recording(db, desk.scope, sound.id)
+        if ground_id is None:
+            ground = new_ground(new, None if sound is None else sound.seconds)
+            ground_id = uuid4()
+            store_ground(db, desk, ground_id, ground, tune_id, None if sound is None else sound.id)
+        else:
+            ground, _ = desk.ground(db, ground_id)
+        bars = replace(new.basics, first_bar=new.basics.first_bar or 1,
+                       last_bar=new.basics.last_bar or ground.timeline.bars.bars[-1].number)  # fmt: skip
+        solo = solo_with(solo, bars)
+        return store_solo(db, desk, uuid4(), solo, ground, ground_id)
+
+
+def new_ground(new: NewSolo, seconds: float | None) -> Ground:
+    """A ground from what was stated; its bars reach to the end of the recording, of the chart and of the solo."""
+    basics = new.basics
+    facts = facts_of(replace(basics, meter=basics.meter or "4/4", feel=basics.feel or "straight"))
+    if new.chart.strip():
+        read = read_chart(new.chart, new_id=new_id, first_facts=facts)
+        chart, pickup = read.chart, read.pickup_pulses
+    else:
+        chart, pickup = with_first_facts(Chart(), facts, new_id=new_id), None
+    meter = parse_meter(basics.meter or "4/4")
+    first = next((bar for section in chart.sections for bar in section.written_bars()), None)
+    for fact in () if first is None else first.facts:
+        meter = fact.meter if fact.kind == "meter" else meter
+    anchors = anchors_at(basics.bar_one_s or 0.0, basics.tempo_bpm or 120.0, meter)
+    ground = ground_with(Ground(settings=GroundSettings(bars=DEFAULT_BARS), anchors=anchors), chart)
+    pulses = pickup if pickup is not None else basics.pickup_pulses
+    wanted = basics.bars or max(
+        basics.last_bar or 0,
+        len(play(chart)),
+        bars_until(seconds, ground) if seconds is not None else 0,
+    )
+    return with_basics(
+        ground, Basics(bars=wanted or DEFAULT_BARS, pickup_pulses=pulses, offset_cents=basics.offset_cents)
+    )
+
+
+def store_ground(db: Db, desk: Desk, ground_id: UUID, ground: Ground, tune_id: UUID, recording_id: UUID | None) -> None:
+    stored.add_document(db, desk.scope, ground_id, "ground", to_json(ground), EDIT_SCHEMA)
+    stored.add_ground(db, desk.scope, ground_id, tune_id, recording_id)
+
+
+def store_solo(db: Db, desk: Desk, solo_id: UUID, solo: Solo, ground: Ground, ground_id: UUID) -> UUID:
+    """Store a new solo with its row on the shelf; returns its id."""
+    stored.add_document(db, desk.scope, solo_id, "solo", to_json(solo), EDIT_SCHEMA)
+    player = player_named(db, desk.scope, solo.settings.player)
+    summary = summary_of(solo, ground)
+    stored.add_solo(
+        db, desk.scope, solo_id, ground_id=ground_id, player_id=player, title=solo.settings.title, summary=summary
+    )
+    return solo_id
+
+
+def check_tuning(text: str) -> str:
+    """A typed tuning as it is read, low to high. Raises : TuningUnreadable."""
+    tuning = parse_tuning(text)
+    known = tuning.known_as
+    return f"{known}: {tuning.text()}" if known else tuning.text()
+
+
+def tune_of(db: Db, desk: Desk, ground_id: UUID) -> str:
+    return ground_place(db, desk.scope, ground_id).tune

@@ -1,0 +1,260 @@
+"""The sound of a solo: peaks, pieces at any speed, loops and count-ins."""
+
+from __future__ import annotations
+
+import io
+import wave
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from functools import partial
+from uuid import UUID
+
+import numpy as np
+
+from usagi.core.audio import RATE_HZ, Sound, Stored, from_stored, to_stored
+from usagi.core.audio.clicks import clicks
+from usagi.core.audio.peaks import LEVELS, PeakBuilder
+from usagi.core.audio.stretch import CONTEXT_S, ENGINE, check_speed, render
+from usagi.core.audio.voice import guitar
+from usagi.core.document.solo import Ground, Solo
+from usagi.core.errors import UsagiError
+from usagi.core.playing.loops import CountIn, Loop, count_in, loop_span, whole_bars
+from usagi.core.playing.strings import string_events
+from usagi.flows.desk import Desk, NotThere
+from usagi.store.database import Db, transaction
+from usagi.store.recordings import Recording, read_sound, recording
+from usagi.store.titles import ground_place
+
+LONGEST_PIECE_S = 60.0
+MOST_TAIL = RATE_HZ
+SAMPLE_BYTES = 2
+
+
+class PieceImpossible(UsagiError):
+    """A piece of sound that cannot be cut."""
+
+    code = "piece-impossible"
+
+
+class Channels(StrEnum):
+    BOTH = "both"
+    LEFT = "left"
+    RIGHT = "right"
+    MIDDLE = "middle"
+    SIDE = "side"
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """Which sound is wanted: `[start, end)` in frames of the recording, at a speed, moved by cents."""
+
+    start: int
+    end: int
+    speed_permille: int = 1_000
+    cents: float = 0.0
+    channels: Channels = Channels.BOTH
+    loop: bool = False
+    tail: int = 0
+
+
+@dataclass(frozen=True)
+class _Source:
+    """Where the frames come from: a recording, or the writing itself where there is none."""
+
+    recording: Recording | None
+    solo: Solo
+    ground: Ground
+    key: str
+
+
+def piece(desk: Desk, solo_id: UUID, wanted: Piece) -> bytes:
+    """A piece as a WAV file of exact length; frames outside the recording are silence.
+
+    Raises : PieceImpossible, SpeedImpossible, NotThere.
+    """
+    check_speed(wanted.speed_permille, wanted.cents)
+    if wanted.end <= wanted.start:
+        raise PieceImpossible("A piece of sound ends after it starts.")
+    if wanted.end - wanted.start > LONGEST_PIECE_S * RATE_HZ:
+        raise PieceImpossible(
+            f"A piece is at most {LONGEST_PIECE_S:.0f} seconds long; longer playing is cut in pieces."
+        )
+    if not 0 <= wanted.tail <= MOST_TAIL:
+        raise PieceImpossible("The tail of a piece is at most one second.")
+    with transaction(desk.pool) as db:
+        source = _source(db, desk, solo_id)
+
+    def make() -> bytes:
+        context = round(CONTEXT_S * RATE_HZ)
+        # The tail is heard at the end too: what fades into the next piece is cut from the same sound.
+        after = context + round(wanted.tail * wanted.speed_permille / 1_000)
+        pcm = _frames(desk, source, wanted.start - context, wanted.end + after)
+        sound = render(
+            _channels(pcm, wanted.channels),
+            before=context,
+            after=after,
+            speed_permille=wanted.speed_permille,
+            cents=wanted.cents,
+            tail=wanted.tail,
+            loop=wanted.loop,
+        )
+        return wav_bytes(to_stored(sound))
+
+    return desk.cache.get(("piece", ENGINE, source.key, wanted), make)
+
+
+def _source(db: Db, desk: Desk, solo_id: UUID) -> _Source:
+    solo, version, ground_id = desk.solo(db, solo_id)
+    ground, ground_version = desk.ground(db, ground_id)
+    place = ground_place(db, desk.scope, ground_id)
+    if place.recording_id is None:
+        return _Source(None, solo, ground, f"writing {solo_id} {version} {ground_version}")
+    sound = recording(db, desk.scope, place.recording_id)
+    if sound is None or sound.frames is None:
+        raise NotThere(
+            "The sound of this recording has not come yet: bring its file.", recording=str(place.recording_id)
+        )
+    return _Source(sound, solo, ground, sound.sha256)
+
+
+def _frames(desk: Desk, source: _Source, start: int, end: int) -> Sound:
+    """Frames `[start, end)`, silence where there are none."""
+    if source.recording is None:
+        return _written_frames(source.solo, source.ground, start, end)
+    sound = source.recording
+    assert sound.frames is not None and sound.channels is not None
+    width = SAMPLE_BYTES * sound.channels
+    first, last = max(0, start), min(sound.frames, end)
+    with transaction(desk.pool) as db:
+        data = b"".join(read_sound(db, desk.scope, sound.id, "pcm", first * width, max(first, last) * width))
+    pcm: Stored = np.frombuffer(data, dtype="<i2").reshape(-1, sound.channels)
+    before = min(max(0, first - start), end - start)
+    padded = np.pad(from_stored(pcm), ((before, end - start - before - len(pcm)), (0, 0)))
+    return padded.astype(np.float32)
+
+
+def _written_frames(solo: Solo, ground: Ground, start: int, end: int) -> Sound:
+    """Without a recording the writing itself sounds: the notes by the program's guitar, a click on every pulse."""
+    begin_s, end_s = start / RATE_HZ, end / RATE_HZ
+    out = np.zeros((end - start, 1), dtype=np.float32)
+    pulses = [
+        (ground.grid.second(tick) - begin_s, beat == 1)
+        for bar in ground.timeline.bars.bars
+        for beat, tick in bar.pulse_ticks()
+    ]
+    out += 0.5 * clicks([p for p in pulses if p[0] >= 0], end_s - begin_s)[: end - start]
+    events = [e for e in string_events(solo, ground) if e.onset_s < end_s and e.onset_s + e.sounding_s + 2 > begin_s]
+    if events:
+        origin = min(begin_s, min(event.onset_s for event in events))
+        line = guitar(
+            [replace(event, onset_s=event.onset_s - origin) for event in events], end_s - origin + 1 / RATE_HZ
+        )
+        skip = round((begin_s - origin) * RATE_HZ)
+        out += line[skip : skip + len(out)]
+    return out
+
+
+def _channels(pcm: Sound, wanted: Channels) -> Sound:
+    if pcm.shape[1] == 1 or wanted is Channels.BOTH:
+        return pcm
+    left, right = pcm[:, :1], pcm[:, 1:2]
+    match wanted:
+        case Channels.LEFT:
+            return left
+        case Channels.RIGHT:
+            return right
+        case Channels.MIDDLE:
+            return ((left + right) / 2).astype(np.float32)
+        case _:
+            return ((left - right) / 2).astype(np.float32)
+
+
+def wav_bytes(pcm: Stored) -> bytes:
+    """A 48 kHz 16-bit WAV file."""
+    out = io.BytesIO()
+    with wave.open(out, "wb") as file:
+        file.setnchannels(pcm.shape[1])
+        file.setsampwidth(SAMPLE_BYTES)
+        file.setframerate(RATE_HZ)
+        file.writeframes(pcm.astype("<i2").tobytes())
+    return out.getvalue()
+
+
+def loop_over(desk: Desk, solo_id: UUID, tick: int, end_tick: int) -> Loop:
+    """The frames of a marked span. Raises : PieceImpossible."""
+    solo, ground = _documents(desk, solo_id)
+    if end_tick <= tick:
+        raise PieceImpossible("A loop ends after it starts.")
+    return loop_span(solo, ground, tick, end_tick)
+
+
+def loop_phrase(desk: Desk, solo_id: UUID, phrase_id: str, *, exact: bool = False) -> Loop:
+    """The loop of a phrase: whole bars, or exactly as marked. Raises : NotThere."""
+    solo, ground = _documents(desk, solo_id)
+    phrase = next((phrase for phrase in solo.phrases if phrase.id == phrase_id), None)
+    if phrase is None:
+        raise NotThere("This phrase is not here any more.", phrase=phrase_id)
+    tick, end_tick = (phrase.start, phrase.end) if exact else whole_bars(phrase, ground)
+    return loop_span(solo, ground, tick, end_tick)
+
+
+def count_in_sound(desk: Desk, solo_id: UUID, tick: int, speed_permille: int) -> bytes:
+    """One bar of clicks before a tick as a WAV file; it is as long as the bar at the speed that sounds."""
+    check_speed(speed_permille, 0)
+    _, ground = _documents(desk, solo_id)
+    wanted: CountIn = count_in(ground, tick, speed_permille=speed_permille)
+    return wav_bytes(to_stored(clicks(wanted.at_s, wanted.length_s)))
+
+
+def _documents(desk: Desk, solo_id: UUID) -> tuple[Solo, Ground]:
+    with transaction(desk.pool) as db:
+        solo, _, ground_id = desk.solo(db, solo_id)
+        ground, _ = desk.ground(db, ground_id)
+    return solo, ground
+
+
+def peaks(desk: Desk, recording_id: UUID, level: int) -> bytes:
+    """One level of the peak pyramid: signed bytes, three a block (min, max, rms). Raises : NotThere."""
+    if not 0 <= level < LEVELS:
+        raise NotThere(f"There is no peak level {level}: 0 to {LEVELS - 1}.")
+    with transaction(desk.pool) as db:
+        sound = recording(db, desk.scope, recording_id)
+    if sound is None or sound.frames is None or sound.channels is None:
+        raise NotThere("The sound of this recording has not come yet: bring its file.", recording=str(recording_id))
+    key = ("peaks", 1, sound.sha256)
+    found: list[bytes] = []
+
+    def make_all() -> None:
+        builder = PeakBuilder()
+        width = SAMPLE_BYTES * (sound.channels or 1)
+        step = 1 << 20
+        for first in range(0, (sound.frames or 0) * width, step * width):
+            with transaction(desk.pool) as db:
+                data = b"".join(read_sound(db, desk.scope, sound.id, "pcm", first, first + step * width))
+            builder.add(np.frombuffer(data, dtype="<i2").reshape(-1, sound.channels or 1))
+        found.extend(values.tobytes() for values in builder.levels())
+
+    def make(wanted: int) -> bytes:
+        if not found:
+            make_all()
+        return found[wanted]
+
+    data = desk.cache.get((*key, level), lambda: make(level))
+    for other in range(LEVELS) if found else ():  # all levels come from one reading
+        desk.cache.get((*key, other), partial(make, other))
+    return data
+
+
+def file_parts(desk: Desk, recording_id: UUID, start: int, end: int) -> list[bytes]:
+    """Bytes `[start, end)` of the file as it was uploaded."""
+    with transaction(desk.pool) as db:
+        return list(read_sound(db, desk.scope, recording_id, "upload", start, end))
+
+
+def the_recording(desk: Desk, recording_id: UUID) -> Recording:
+    """Raises : NotThere."""
+    with transaction(desk.pool) as db:
+        sound = recording(db, desk.scope, recording_id)
+    if sound is None or sound.bytes is None:
+        raise NotThere("The sound of this recording has not come yet: bring its file.", recording=str(recording_id))
+    return sound

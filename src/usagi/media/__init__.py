@@ -1,0 +1,1 @@
+"""Files of sound: decoding in a process of its own, and the cache of what can be made again."""

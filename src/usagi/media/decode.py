@@ -1,0 +1,88 @@
+"""Decoding uploads to canonical PCM, safely: a codec may crash, loop or swell, the server must not."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+
+from usagi.core.audio import RATE_HZ
+from usagi.core.errors import UsagiError
+
+DECODER = "soundfile, soxr HQ, 48 kHz, rev 1"
+PATIENCE_S = 120.0
+MOST_BYTES = 600_000_000
+FORMATS = "WAV, FLAC, OGG, Opus, MP3 or AIFF"
+
+
+class SoundRefused(UsagiError):
+    """An upload that is no sound we can take."""
+
+    code = "sound-refused"
+
+
+@dataclass(frozen=True, slots=True)
+class Decoded:
+    """Canonical PCM in `pcm`; notices are sentences about what had to be mended."""
+
+    pcm: Path
+    frames: int
+    channels: int
+    notices: tuple[str, ...]
+
+    @property
+    def seconds(self) -> float:
+        return self.frames / RATE_HZ
+
+
+NOTICES = {
+    "damaged": "The file is damaged; the sound ends where it could no longer be read.",
+    "shorter": "The file is shorter than it says; it may have been cut off.",
+    "not-finite": "Some samples were no numbers; they are silent now.",
+    "mixed-down": "More than two channels were mixed down to one.",
+    "clipped": "Some samples were louder than full scale; they are clipped.",
+}
+
+
+def decode(upload: Path, pcm: Path, *, name: str) -> Decoded:
+    """Decode a file in a process of its own, with its memory and time limited.
+
+    Raises : SoundRefused, naming the file and why.
+    """
+    if upload.stat().st_size > MOST_BYTES:
+        raise SoundRefused(
+            f"“{name}” is larger than {MOST_BYTES // 1_000_000} MB. Cut out the part with the solo.", file=name
+        )
+    env = os.environ | {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
+    command = [sys.executable, "-m", "usagi.media.decode_child", str(upload), str(pcm)]
+    try:
+        done = subprocess.run(command, capture_output=True, timeout=PATIENCE_S, env=env, check=False)
+    except subprocess.TimeoutExpired as fault:
+        raise SoundRefused(
+            f"“{name}” took too long to decode. Save it as WAV or FLAC and try again.", file=name
+        ) from fault
+    try:
+        answer = json.loads(done.stdout)
+    except ValueError as fault:
+        raise SoundRefused(
+            f"“{name}” could not be decoded: the decoder stopped on it. Save it as WAV or FLAC and try again.",
+            file=name,
+        ) from fault
+    if "error" in answer:
+        raise SoundRefused(_refusal(name, answer), file=name)
+    notices = tuple(NOTICES[notice] for notice in answer["notices"])
+    return Decoded(pcm, answer["frames"], answer["channels"], notices)
+
+
+def _refusal(name: str, answer: dict[str, object]) -> str:
+    value = answer.get("value")
+    return {
+        "not-audio": f"“{name}” is not a sound file that can be read. Bring it as {FORMATS}.",
+        "empty": f"“{name}” holds no sound: it is 0 seconds long.",
+        "too-long": f"“{name}” is longer than 15 minutes. Cut out the part with the solo.",
+        "rate": f"“{name}” has {value} samples a second; between 8,000 and 192,000 can be read.",
+        "channels": f"“{name}” has {value} channels; up to 8 can be read.",
+    }[str(answer["error"])]

@@ -1,0 +1,1 @@
+"""The database: plain SQL, psycopg, one module a subject. Every query names its studio."""

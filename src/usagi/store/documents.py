@@ -1,0 +1,235 @@
+"""Versioned documents: snapshots, the log of edits, and whose act may be undone."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from psycopg.rows import class_row
+from psycopg.types.json import Jsonb
+
+from usagi.core.document.edits import Edit
+from usagi.store.database import Db
+from usagi.store.studios import Scope
+
+
+@dataclass(frozen=True, slots=True)
+class Head:
+    """A document's kind and version, and the ground of a solo."""
+
+    id: UUID
+    kind: str
+    version: int
+    ground_id: UUID | None
+
+
+@dataclass(frozen=True, slots=True)
+class StoredSnapshot:
+    version: int
+    schema: int
+    content: Any
+
+
+@dataclass(frozen=True, slots=True)
+class Act:
+    """One act of a person in a solo, and the act that it takes back."""
+
+    act: str
+    undoes: str | None
+    label: str
+
+
+NEW_DOCUMENT = "INSERT INTO document (studio_id, id, kind) VALUES (%(studio_id)s, %(id)s, %(kind)s)"
+NEW_GROUND = """
+INSERT INTO ground (studio_id, id, tune_id, recording_id)
+VALUES (%(studio_id)s, %(id)s, %(tune_id)s, %(recording_id)s)
+"""
+NEW_SOLO = """
+INSERT INTO solo (studio_id, id, ground_id, player_id, title, summary)
+VALUES (%(studio_id)s, %(id)s, %(ground_id)s, %(player_id)s, %(title)s, %(summary)s)
+"""
+# Locked in the order of their ids, so that two writers never wait for each other crosswise.
+LOCK_HEADS = """
+SELECT document.id, document.kind, document.version, solo.ground_id
+FROM document LEFT JOIN solo USING (studio_id, id)
+WHERE document.studio_id = %(studio_id)s AND document.id = ANY(%(ids)s::uuid[])
+ORDER BY document.id FOR UPDATE OF document
+"""
+HEAD = """
+SELECT document.id, document.kind, document.version, solo.ground_id
+FROM document LEFT JOIN solo USING (studio_id, id)
+WHERE document.studio_id = %(studio_id)s AND document.id = %(id)s
+"""
+NEW_SNAPSHOT = """
+INSERT INTO snapshot (studio_id, document_id, version, schema, content)
+VALUES (%(studio_id)s, %(document_id)s, %(version)s, %(schema)s, %(content)s)
+"""
+LAST_SNAPSHOT = """
+SELECT version, schema, content FROM snapshot
+WHERE studio_id = %(studio_id)s AND document_id = %(document_id)s AND version <= %(version)s
+ORDER BY version DESC LIMIT 1
+"""
+EDITS_SINCE = """
+SELECT id, act, document_id AS document, made_in, undoes, person_id AS person, at, schema, label, changes
+FROM edit
+WHERE studio_id = %(studio_id)s AND document_id = %(document_id)s
+    AND version > %(after)s AND version <= %(upto)s
+ORDER BY version
+"""
+EDITS_OF_ACT = """
+SELECT id, act, document_id AS document, made_in, undoes, person_id AS person, at, schema, label, changes
+FROM edit WHERE studio_id = %(studio_id)s AND act = %(act)s ORDER BY seq
+"""
+KNOWN_EDITS = """
+SELECT document_id, id FROM edit
+WHERE studio_id = %(studio_id)s AND document_id = ANY(%(documents)s::uuid[]) AND id = ANY(%(ids)s::text[])
+"""
+NEW_EDIT = """
+INSERT INTO edit
+    (studio_id, document_id, id, version, act, made_in, undoes, person_id, at, schema, label, changes)
+VALUES
+    (%(studio_id)s, %(document_id)s, %(id)s, %(version)s, %(act)s, %(made_in)s, %(undoes)s, %(person_id)s, %(at)s,
+     %(schema)s, %(label)s, %(changes)s)
+"""
+SET_VERSION = "UPDATE document SET version = %(version)s WHERE studio_id = %(studio_id)s AND id = %(id)s"
+SET_SOLO = """
+UPDATE solo SET title = %(title)s, player_id = %(player_id)s, summary = %(summary)s, touched_at = now()
+WHERE studio_id = %(studio_id)s AND id = %(id)s
+"""
+ACTS = """
+SELECT act, undoes, label FROM (
+    SELECT DISTINCT ON (act) act, undoes, label, seq FROM edit
+    WHERE studio_id = %(studio_id)s AND made_in = %(solo_id)s AND person_id = %(person_id)s
+    ORDER BY act, seq
+) AS first ORDER BY seq
+"""
+SOLOS_OF_GROUND = "SELECT id FROM solo WHERE studio_id = %(studio_id)s AND ground_id = %(ground_id)s ORDER BY id"
+
+
+def add_document(db: Db, scope: Scope, document_id: UUID, kind: str, content: Any, schema: int) -> None:
+    """A new document at version 0 with its first snapshot."""
+    values = {"studio_id": scope.studio, "id": document_id, "kind": kind}
+    db.execute(NEW_DOCUMENT, values)
+    add_snapshot(db, scope, document_id, 0, content, schema)
+
+
+def add_ground(db: Db, scope: Scope, ground_id: UUID, tune_id: UUID, recording_id: UUID | None) -> None:
+    db.execute(
+        NEW_GROUND,
+        {"studio_id": scope.studio, "id": ground_id, "tune_id": tune_id, "recording_id": recording_id},
+    )
+
+
+def add_solo(
+    db: Db, scope: Scope, solo_id: UUID, *, ground_id: UUID, player_id: UUID | None, title: str, summary: Any
+) -> None:
+    db.execute(
+        NEW_SOLO,
+        {
+            "studio_id": scope.studio,
+            "id": solo_id,
+            "ground_id": ground_id,
+            "player_id": player_id,
+            "title": title,
+            "summary": Jsonb(summary),
+        },
+    )
+
+
+def head(db: Db, scope: Scope, document_id: UUID) -> Head | None:
+    with db.cursor(row_factory=class_row(Head)) as cur:
+        return cur.execute(HEAD, {"studio_id": scope.studio, "id": document_id}).fetchone()
+
+
+def lock_heads(db: Db, scope: Scope, ids: list[UUID]) -> list[Head]:
+    """The documents, locked until the end of the transaction."""
+    with db.cursor(row_factory=class_row(Head)) as cur:
+        return cur.execute(LOCK_HEADS, {"studio_id": scope.studio, "ids": ids}).fetchall()
+
+
+def last_snapshot(db: Db, scope: Scope, document_id: UUID, version: int) -> StoredSnapshot | None:
+    values = {"studio_id": scope.studio, "document_id": document_id, "version": version}
+    with db.cursor(row_factory=class_row(StoredSnapshot)) as cur:
+        return cur.execute(LAST_SNAPSHOT, values).fetchone()
+
+
+def add_snapshot(db: Db, scope: Scope, document_id: UUID, version: int, content: Any, schema: int) -> None:
+    values = {"studio_id": scope.studio, "document_id": document_id, "version": version}
+    db.execute(NEW_SNAPSHOT, values | {"schema": schema, "content": Jsonb(content)})
+
+
+def edits_since(db: Db, scope: Scope, document_id: UUID, after: int, upto: int) -> list[Edit]:
+    """The edits that made versions `after + 1` to `upto`."""
+    values = {"studio_id": scope.studio, "document_id": document_id, "after": after, "upto": upto}
+    return [_edit(row) for row in db.execute(EDITS_SINCE, values)]
+
+
+def edits_of_act(db: Db, scope: Scope, act: str) -> list[Edit]:
+    """All edits of an act, over all its documents, in the order in which they were made."""
+    return [_edit(row) for row in db.execute(EDITS_OF_ACT, {"studio_id": scope.studio, "act": act})]
+
+
+def _edit(row: tuple[Any, ...]) -> Edit:
+    edit_id, act, document, made_in, undoes, person, at, schema, label, changes = row
+    return Edit(
+        id=edit_id,
+        act=act,
+        document=str(document),
+        made_in=str(made_in),
+        undoes=undoes,
+        person=str(person),
+        at=at.isoformat(),
+        edit_schema=schema,
+        label=label,
+        changes=changes,
+    )
+
+
+def known_edits(db: Db, scope: Scope, documents: list[UUID], ids: list[str]) -> set[tuple[str, str]]:
+    """Which of these edits are stored already, as (document, edit id)."""
+    values = {"studio_id": scope.studio, "documents": documents, "ids": ids}
+    return {(str(document), edit_id) for document, edit_id in db.execute(KNOWN_EDITS, values)}
+
+
+def add_edit(db: Db, scope: Scope, edit: Edit, version: int) -> None:
+    db.execute(
+        NEW_EDIT,
+        {
+            "studio_id": scope.studio,
+            "document_id": UUID(edit.document),
+            "id": edit.id,
+            "version": version,
+            "act": edit.act,
+            "made_in": UUID(edit.made_in),
+            "undoes": edit.undoes,
+            "person_id": scope.person,
+            "at": datetime.fromisoformat(edit.at),
+            "schema": edit.edit_schema,
+            "label": edit.label,
+            "changes": Jsonb([change.model_dump(mode="json") for change in edit.changes]),
+        },
+    )
+
+
+def set_version(db: Db, scope: Scope, document_id: UUID, version: int) -> None:
+    db.execute(SET_VERSION, {"studio_id": scope.studio, "id": document_id, "version": version})
+
+
+def set_solo(db: Db, scope: Scope, solo_id: UUID, *, title: str, player_id: UUID | None, summary: Any) -> None:
+    """What the shelf shows of a solo."""
+    values = {"studio_id": scope.studio, "id": solo_id, "title": title, "player_id": player_id}
+    db.execute(SET_SOLO, values | {"summary": Jsonb(summary)})
+
+
+def acts(db: Db, scope: Scope, solo_id: UUID) -> list[Act]:
+    """This person's acts in a solo, oldest first."""
+    values = {"studio_id": scope.studio, "solo_id": solo_id, "person_id": scope.person}
+    with db.cursor(row_factory=class_row(Act)) as cur:
+        return cur.execute(ACTS, values).fetchall()
+
+
+def solos_of_ground(db: Db, scope: Scope, ground_id: UUID) -> list[UUID]:
+    rows = db.execute(SOLOS_OF_GROUND, {"studio_id": scope.studio, "ground_id": ground_id})
+    return [row[0] for row in rows]

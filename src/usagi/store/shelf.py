@@ -1,0 +1,90 @@
+"""The shelf: a row a solo, and the drawer of removed ones."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from psycopg.rows import class_row
+
+from usagi.store.database import Db
+from usagi.store.studios import Scope
+
+DRAWER_DAYS = 30
+
+
+@dataclass(frozen=True, slots=True)
+class SoloRow:
+    id: UUID
+    tune: str
+    title: str
+    player: str | None
+    seconds: float | None
+    has_sound: bool
+    summary: Any
+    touched_at: datetime
+    removed_at: datetime | None
+
+
+SHELF = """
+SELECT solo.id, tune.title AS tune, solo.title, player.name AS player, recording.seconds,
+    recording.frames IS NOT NULL AS has_sound, solo.summary, solo.touched_at, solo.removed_at
+FROM solo
+    JOIN ground ON ground.studio_id = solo.studio_id AND ground.id = solo.ground_id
+    JOIN tune ON tune.studio_id = solo.studio_id AND tune.id = ground.tune_id
+    LEFT JOIN player ON player.studio_id = solo.studio_id AND player.id = solo.player_id
+    LEFT JOIN recording ON recording.studio_id = solo.studio_id AND recording.id = ground.recording_id
+WHERE solo.studio_id = %(studio_id)s
+ORDER BY player.name COLLATE "und-x-icu" NULLS LAST, tune.title COLLATE "und-x-icu", solo.title COLLATE "und-x-icu"
+"""
+SET_REMOVED = """
+UPDATE solo SET removed_at = CASE WHEN %(removed)s THEN now() END
+WHERE studio_id = %(studio_id)s AND id = %(id)s
+"""
+RENAME_TUNE = """
+UPDATE ground SET tune_id = %(tune_id)s
+WHERE studio_id = %(studio_id)s AND id = (SELECT ground_id FROM solo WHERE studio_id = %(studio_id)s AND id = %(id)s)
+"""
+# Documents go with their solos; a ground and its recording go when no solo names them any more.
+EMPTY_DRAWER = """
+DELETE FROM document WHERE studio_id = %(studio_id)s AND id IN (
+    SELECT id FROM solo WHERE studio_id = %(studio_id)s AND removed_at < now() - make_interval(days => %(days)s)
+)
+"""
+DROP_LONE_GROUNDS = """
+DELETE FROM document WHERE studio_id = %(studio_id)s AND kind = 'ground' AND id NOT IN (
+    SELECT ground_id FROM solo WHERE studio_id = %(studio_id)s
+)
+"""
+DROP_LONE_RECORDINGS = """
+DELETE FROM recording WHERE studio_id = %(studio_id)s AND made_at < now() - interval '1 day' AND id NOT IN (
+    SELECT recording_id FROM ground WHERE studio_id = %(studio_id)s AND recording_id IS NOT NULL
+)
+"""
+
+
+def shelf(db: Db, scope: Scope) -> list[SoloRow]:
+    """Every solo, those in the drawer too."""
+    with db.cursor(row_factory=class_row(SoloRow)) as cur:
+        return cur.execute(SHELF, {"studio_id": scope.studio}).fetchall()
+
+
+def set_removed(db: Db, scope: Scope, solo_id: UUID, *, removed: bool) -> bool:
+    """Put a solo in the drawer or fetch it back; False when there is none."""
+    values = {"studio_id": scope.studio, "id": solo_id, "removed": removed}
+    return db.execute(SET_REMOVED, values).rowcount == 1
+
+
+def set_tune(db: Db, scope: Scope, solo_id: UUID, tune_id: UUID) -> None:
+    """Move a solo's ground, with all its solos, to a tune."""
+    db.execute(RENAME_TUNE, {"studio_id": scope.studio, "id": solo_id, "tune_id": tune_id})
+
+
+def empty_drawer(db: Db, scope: Scope) -> None:
+    """Let go of what has lain in the drawer for thirty days, and of what nothing names any more."""
+    values = {"studio_id": scope.studio, "days": DRAWER_DAYS}
+    db.execute(EMPTY_DRAWER, values)
+    db.execute(DROP_LONE_GROUNDS, values)
+    db.execute(DROP_LONE_RECORDINGS, values)
