@@ -13,9 +13,9 @@ FOLDER = project_root() / "demo"
 
 
 def seed(desk: Desk, folder: Path = FOLDER) -> None:
-    """Fill a new studio: every recording first, then every solo document, which find their sound by its hash."""
+    """Fill a new studio: the documents first, which name their sounds by hash, then the sounds that they wait for."""
+    for document in sorted(folder.glob("*.json")):
+        import_json(desk, document.read_bytes())
     for sound in sorted(folder.glob("*.ogg")):
         with sound.open("rb") as file:
             bring_recording(desk, sound.name, file)
-    for document in sorted(folder.glob("*.json")):
-        import_json(desk, document.read_bytes())

@@ -37,6 +37,8 @@ def add_commands(commands: Any) -> None:
     chart.set_defaults(run=read_symbols)
     schema = commands.add_parser("schema", help="print the JSON Schema of solo documents")
     schema.set_defaults(run=print_schema)
+    api = commands.add_parser("openapi", help="print the shape of the server's API")
+    api.set_defaults(run=print_api)
     for name, help_text in (
         ("export", "write a solo of the studio as a document"),
         ("import", "make solos of documents"),
@@ -111,6 +113,13 @@ def read_symbols(args: argparse.Namespace) -> int:
 
 def print_schema(_: argparse.Namespace) -> int:
     print(json.dumps(document_schema(), ensure_ascii=False, indent=2, sort_keys=True))
+    return 0
+
+
+def print_api(_: argparse.Namespace) -> int:
+    from usagi.main import make_app
+
+    print(json.dumps(make_app().openapi(), ensure_ascii=False, indent=2, sort_keys=True))
     return 0
 
 

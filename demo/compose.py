@@ -1,0 +1,227 @@
+"""The demo's solos, composed for it, written in a shorthand and turned into the documents that ship.
+
+The island of Hallow Ness, its dance band the Harbour Nine, and the reels of Radio Fennick do not exist.
+
+    python demo/compose.py      writes demo/*.json (without their recordings; demo/render.py adds those)
+
+Shorthand: `string.fret:length` and marks; `r:length` rests; `3.9+2.8:4` is a stack. Lengths: 1 2 4 8 16, a dot, `t`
+for a triplet. Marks: h p / = hammer-on, pull-off, slide; b4 = bent by 4 quarter tones; r = let down again; P2 =
+bent beforehand and let down; ~ and w = shaken, shaken wide; x g > = dead, ghost, accent; ^ v = slid in, slid off;
+o s = left to ring, short; ? = unsure.
+"""
+
+from __future__ import annotations
+
+import re
+from itertools import count
+from pathlib import Path
+
+from usagi.core.chart.text import read_chart
+from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo, SoloSettings
+from usagi.core.document.things import Dynamic, Note, Phrase, Question, Rest, Stack
+from usagi.core.formats.document_json import SoloDocument, write_document
+from usagi.core.fretboard.tunings import parse_tuning
+from usagi.core.meter.grid import grid_at_tempo
+from usagi.core.meter.ticks import QUARTER, WHOLE
+
+FOLDER = Path(__file__).parent
+BAR = 4 * QUARTER
+TOKEN = re.compile(r"(r|[\d.+]+):(\d+)(\.?)(t?)(.*)$")
+
+
+def write_line(text: str, start: int, prefix: str) -> tuple[list[Note], list[Rest], list[Stack]]:
+    """Notes, rests and stacks of a line that starts at a tick."""
+    notes: list[Note] = []
+    rests: list[Rest] = []
+    stacks: list[Stack] = []
+    tick = start
+    for number, token in enumerate(text.replace("|", " ").split()):
+        found = TOKEN.match(token)
+        if found is None:
+            raise ValueError(token)
+        what, length, dot, triplet, marks = found.groups()
+        ticks = WHOLE // int(length)
+        ticks = ticks * 3 // 2 if dot else ticks * 2 // 3 if triplet else ticks
+        if what == "r":
+            rests.append(Rest(id=f"{prefix}r{number}", tick=tick, ticks=ticks))
+        else:
+            places = what.split("+")
+            stack = f"{prefix}s{number}" if len(places) > 1 else None
+            if stack is not None:
+                stacks.append(Stack(id=stack))
+            for place in places:
+                string, fret = (int(part) for part in place.split("."))
+                values = {"id": f"{prefix}n{number}" + (f"-{string}" if stack else ""), "tick": tick, "ticks": ticks,
+                          "string": string, "fret": fret * 100, "stack": stack}  # fmt: skip
+                notes.append(Note.model_validate(values | techniques(marks, ticks)))
+        tick += ticks
+    return notes, rests, stacks
+
+
+def techniques(marks: str, ticks: int) -> dict[str, object]:
+    """The fields that the marks of a token stand for."""
+    fields: dict[str, object] = {}
+    reach = min(QUARTER // 2, ticks // 2)
+    if (bent := re.search(r"b(\d)(r?)", marks)) is not None:
+        size = int(bent.group(1))
+        course = [(0, 0), (reach, size)]
+        if bent.group(2):
+            course += [(ticks - ticks // 3, size), (ticks, 0)]
+        fields["course"] = course
+    if (before := re.search(r"P(\d)", marks)) is not None:
+        size = int(before.group(1))
+        fields["course"] = [(0, size), (ticks // 2, size), (ticks // 2 + reach // 2, 0)]
+    attacks = {"h": "hammer-on", "p": "pull-off", "/": "slide"}
+    for mark, kind in attacks.items():
+        if mark in marks:
+            fields["attack"] = {"kind": kind}
+    if "^" in marks:
+        fields["attack"] = {"kind": "slide-in", "start": "far below", "ticks": min(ticks // 2, 2520)}
+    if "~" in marks:
+        wide = "w" in marks
+        fields["vibrato"] = {"start": min(ticks // 2, 7560 if "b" in marks else 3780),
+                             "width_cents": 70 if wide else 36, "rate_hz": 5.2 if wide else 5.6}  # fmt: skip
+    endings = {"v": {"kind": "slide-off", "to": "far down", "ticks": min(ticks // 2, 2520)},
+               "o": {"kind": "let ring"}, "s": {"kind": "staccato"}}  # fmt: skip
+    for mark, ending in endings.items():
+        if mark in marks:
+            fields["ending"] = ending
+    flags = {"x": "dead", "g": "ghost", ">": "accent"}
+    fields |= {name: True for mark, name in flags.items() if mark in marks}
+    if "?" in marks:
+        fields["sure"] = "unsure"
+    return fields
+
+
+def ground_of(chart: str, tempo_bpm: float, bar_one_s: float, bars: int, prefix: str, offset_cents: float) -> Ground:
+    ids = count()
+    read = read_chart(chart, new_id=lambda: f"{prefix}c{next(ids)}")
+    grid = grid_at_tempo(bar_one_s, tempo_bpm)
+    return Ground(
+        settings=GroundSettings(
+            bars=bars,
+            pickup_ticks=(read.pickup_pulses or 0) * QUARTER,
+            form=read.chart.form,
+            choruses=read.chart.choruses,
+            offset_cents=offset_cents,
+        ),
+        anchors=tuple(
+            Anchor(id=f"{prefix}a{i}", tick=t, second=s) for i, (t, s) in enumerate(zip(grid.ticks, grid.seconds, strict=True))
+        ),
+        sections=read.chart.sections,
+        exceptions=read.chart.exceptions,
+    )
+
+
+def at(bar: int, eighths: int = 0) -> int:
+    return (bar - 1) * BAR + eighths * QUARTER // 2
+
+
+LANTERNS_CHART = """
+Lantern:
+| {4/4} {key E minor} {swing 1.8} {pick-up 1} Em7 | Am9 | Em7 C7 | B7(b9) |
+| Em7 A7 | D7sus4 D7 |
+Tide:
+| Gmaj7 | F#m7b5 B7(b9) | Cmaj9 | Am6 . <B7(#5) . |
+Lantern:
+Out:
+| Em7 A7 | Em6 |
+"""
+LANTERNS_LINE = """
+3.7:8 3.9:8h |
+2.8:8 2.10:4.b4~ 2.8:8 3.9:8 3.7:8p r:8 |
+r:8 2.10:8 1.8:8 1.7:8p 2.10:8 2.8:8p 3.9:4~ |
+3.7:8t 3.9:8th 2.8:8t 2.8:8 2.12:8/ 2.11:4 1.8:8 1.6:8 |
+1.7:8 1.8:8h 1.7:8p 2.10:8 2.7:8 3.8:2~ | 3.9:8 2.8:8 2.10:8h 1.8:4b1 2.10:8 3.9:8 |
+2.8:8 2.10:8 1.8:8 1.10:8 2.7:4~ 3.11:8x 3.7:8 |
+1.7:8 1.10:8 1.14:4^ 1.15:4.b4r> 2.15:8 |
+2.13:8 1.12:8 1.8:8 2.10:8 2.7:8 3.8:8 4.10:8 4.9:8v |
+3.9+2.8:4 3.9+2.8:8s 1.7:8 1.10:2~w |
+1.8:8t 1.10:8th 1.8:8tp 2.10:8 2.8:8 1.10:4.P2~ 1.7:8 |
+1.12:8 2.15:4.b4~w> 1.12:8 1.15:8 2.15:8 2.12:8p |
+2.13:8 2.12:8p 3.14:8 3.12:8p 4.14:8 3.12:8 3.14:4/~ |
+3.14:4b4r 3.12:4~ 2.13:8 1.12:8 1.15:4b1 |
+1.14:8t 1.11:8t 2.13:8t 2.12:8 2.10:8p 3.11:8 3.8:8p 4.10:8 4.9:8p |
+4.9:8 3.7:8 3.9:8h 2.8:8 2.10:8 2.8:8p 3.6:4~ |
+2.8:4 2.10:8h 1.8:8 2.7:8 1.5:8 1.7:8h 1.10:8 |
+2.8:8t 2.10:8th 2.8:8tp 3.9:4~ 1.9:8 2.10:8 3.9:8g 3.6:8 |
+3.9+2.8+1.7:1o~
+"""
+LANTERNS_PHRASES = (
+    ("the lamp is lit", at(1, -2), at(2, 8)),
+    ("down to the leading note", at(3), at(5, 1)),
+    ("two quays", at(5, 1), at(6, 8)),
+    ("the tide turns", at(7), at(8, 8)),
+    ("low water", at(9), at(10, 8)),
+    ("the lamp again, higher", at(11), at(12, 8)),
+    ("down the steps", at(13), at(14, 8)),
+    ("home, and out", at(15), at(18, 8)),
+)
+
+GULL_CHART = """
+Quay:
+| {4/4} {key A dorian} {straight} Am7 | G/A | D/F# | Fmaj7 |
+| Am7 . G . | Dsus4 D | Esus4 | E7(#9) |
+Open water:
+|: Am9 | D6/9 :|
+"""
+GULL_LINE = """
+3.2:8 3.5:8/ 2.5:8 2.8:4b4 2.5:8 3.7:8 3.5:8p |
+4.7:8 3.4:8 3.5:4h~ r:8 2.5:8 2.8:8 1.5:8 |
+1.2:8^ 1.5:8 2.7:4~ 3.7:8 2.5:8? 2.3:4? |
+r:4 3.2:8 2.1:8 1.0:4.o 2.1:8 |
+1.5:8 1.8:8h 1.5:8p 2.8:8 2.8:8x 2.3:8 1.3:4b2~ |
+2.3+1.3:4 2.3+1.2:4 r:2
+"""
+
+
+def documents() -> dict[str, SoloDocument]:
+    """Both solos by the name of their files."""
+    notes, rests, stacks = write_line(LANTERNS_LINE, -QUARTER, "l")
+    lanterns = SoloDocument(
+        tune="Lanterns at Low Water",
+        ground=ground_of(LANTERNS_CHART, 104.0, 1.5, 18, "l", 0.0),
+        solo=Solo(
+            settings=SoloSettings(title="second chorus, reel 14", player="Ines Quarrie", first_bar=0, last_bar=18),
+            notes=tuple(notes),
+            rests=tuple(rests),
+            stacks=tuple(stacks),
+            phrases=tuple(Phrase(id=f"lp{i}", name=n, start=s, end=e) for i, (n, s, e) in enumerate(LANTERNS_PHRASES)),
+            dynamics=(Dynamic(id="ld0", tick=-QUARTER, level="mf"), Dynamic(id="ld1", tick=at(11), level="f"),
+                      Dynamic(id="ld2", tick=at(17), level="mp")),  # fmt: skip
+        ),
+    )
+    notes, rests, stacks = write_line(GULL_LINE, 0, "g")
+    doubtful = [note for note in notes if note.sure != "sure"]
+    gull = SoloDocument(
+        tune="Gull Weather",
+        ground=ground_of(GULL_CHART, 92.0, 0.8, 12, "g", 0.0),
+        solo=Solo(
+            settings=SoloSettings(
+                title="fills and solo, reel 22",
+                player="Teodor Vasse",
+                tuning=parse_tuning("drop D").midi,
+                last_bar=12,
+            ),
+            notes=tuple(notes),
+            rests=tuple(rests),
+            stacks=tuple(stacks),
+            phrases=(Phrase(id="gp0", name="the gull", start=0, end=at(3)),
+                     Phrase(id="gp1", name="under the eaves", start=at(3), end=at(5))),  # fmt: skip
+            questions=(
+                Question(id="gq0", start=doubtful[0].tick, end=doubtful[1].end, notes=tuple(n.id for n in doubtful),
+                         words="Where does the hand lie here?", answers=("2.5 and 2.3", "3.9 and 3.7")),
+                Question(id="gq1", start=at(7), end=at(8), words="Does he come in on 2, or is that the piano?"),
+            ),  # fmt: skip
+        ),
+    )  # fmt: skip
+    return {"lanterns-at-low-water": lanterns, "gull-weather": gull}
+
+
+def main() -> None:
+    for name, document in documents().items():
+        (FOLDER / f"{name}.json").write_bytes(write_document(document))
+
+
+if __name__ == "__main__":
+    main()

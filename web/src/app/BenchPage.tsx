@@ -1,0 +1,184 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { sentence } from "@/api/client";
+import { NeckMap } from "@/features/fretboard/NeckMap";
+import { ChordDialog } from "@/features/ground/ChordDialog";
+import { GroundPanel } from "@/features/ground/GroundPanel";
+import { Transport } from "@/features/player/Transport";
+import { usePlayer } from "@/features/player/usePlayer";
+import { Strip } from "@/features/timeline/Strip";
+import { KeysDialog } from "@/features/writing/KeysDialog";
+import { Panel } from "@/features/writing/Panel";
+import { useWriting, writeAt } from "@/features/writing/useWriting";
+import { zoomStep } from "@/score/axis";
+import { choosePhrase, closeSolo, dismiss, loadAnew, openSolo, select, setCursor, useBench } from "@/score/bench";
+import { Button, Key, Menu } from "@/ui/parts";
+import { Mark } from "./Mark";
+import { setLook, useLook } from "./theme";
+
+const STAGES = [["ground", "Ground"], ["notes", "Notes"]] as const;
+const FIRST_ZOOM = 127;
+
+export function BenchPage() {
+  const { soloId = "", stage = "notes" } = useParams();
+  const [missing, setMissing] = useState<string | null>(null);
+  const ready = useBench((state) => state.bench?.solo_id === soloId);
+  useEffect(() => {
+    openSolo(soloId).catch((fault: unknown) => setMissing(sentence(fault)));
+    return closeSolo;
+  }, [soloId]);
+  if (missing !== null) {
+    return <main className="p-8"><p role="alert" className="text-[18px]">{missing}</p><Link className="mt-4 block underline" to="/">Back to the shelf</Link></main>;
+  }
+  return ready ? <Bench key={soloId} soloId={soloId} stage={stage} /> : <p className="p-8 text-ink-2">Laying out the strip …</p>;
+}
+
+function Bench({ soloId, stage }: { soloId: string; stage: string }) {
+  const bench = useBench((state) => state.bench);
+  const cursor = useBench((state) => state.cursor);
+  const selection = useBench((state) => state.selection);
+  const phrase = useBench((state) => state.phrase);
+  const trouble = useBench((state) => state.trouble);
+  const look = useLook();
+  const navigate = useNavigate();
+  const [params, setParams] = useSearchParams();
+  const [pxPerS, setZoom] = useState(() => Number(params.get("zoom")) || FIRST_ZOOM);
+  const [keys, setKeys] = useState(false);
+  const [chord, setChord] = useState<string | null>(null);
+  const player = usePlayer(soloId);
+  const strip = useRef<HTMLDivElement>(null);
+
+  // The address says where you are, so that any view can be linked.
+  useEffect(() => {
+    const at = params.get("at");
+    const span = params.get("span")?.split("-to-").map(Number);
+    if (at !== null) setCursor({ tick: Number(at), string: Number(params.get("string") ?? 1) });
+    if (span?.length === 2) select({ from: span[0] ?? 0, to: span[1] ?? 0 });
+    if (params.get("phrase") !== null) choosePhrase(params.get("phrase"));
+    strip.current?.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
+  }, []); // eslint-disable-line react-hooks/exhaustive-deps -- the address is read once, then written
+  useEffect(() => {
+    const soon = setTimeout(() => {
+      const next = new URLSearchParams({ at: String(cursor.tick), string: String(cursor.string), zoom: String(pxPerS) });
+      if (selection !== null) next.set("span", `${selection.from}-to-${selection.to}`);
+      if (phrase !== null) next.set("phrase", phrase);
+      setParams(next, { replace: true });
+    }, 250);
+    return () => clearTimeout(soon);
+  }, [cursor, selection, phrase, pxPerS, stage, setParams]);
+  useEffect(() => {
+    document.title = `${bench?.tune ?? "Solo"} · Usagi`;
+  }, [bench?.tune]);
+
+  const zoom = useCallback((by: number) => setZoom((now) => zoomStep(now, by)), []);
+  const { loopPhrase, loopSpan, dropLoop, loop } = player;
+  const phraseChosen = useCallback((id: string) => {
+    const state = useBench.getState();
+    const chosen = state.things.phrases[id];
+    if (chosen === undefined) return;
+    choosePhrase(id);
+    select(null);
+    setCursor({ tick: chosen.start });
+    void loopPhrase(id, false);
+  }, [loopPhrase]);
+  const loopHere = useCallback(() => {
+    const state = useBench.getState();
+    if (loop !== null) dropLoop();
+    else if (state.selection !== null) void loopSpan(state.selection.from, state.selection.to, true);
+    else {
+      const there = Object.values(state.things.phrases).find((one) => one.start <= state.cursor.tick && state.cursor.tick < one.end);
+      if (there !== undefined) {
+        choosePhrase(there.id);
+        void loopPhrase(there.id, true);
+      }
+    }
+  }, [loop, dropLoop, loopSpan, loopPhrase]);
+  const showKeys = useCallback(() => setKeys(true), []);
+  const { run, onKey } = useWriting({ mirrored: look.mirrorHand, play: player.toggle, loop: loopHere, faster: player.faster, zoom, position: player.position, showKeys });
+  if (bench === null) return null;
+  const subtitle = [bench.solo.settings.player, bench.solo.settings.title].filter(Boolean).join(" · ");
+  const take = (path: string) => location.assign(`/api/solos/${soloId}/${path}`);
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[56px_minmax(0,1fr)_auto_auto]">
+      <header className="flex items-center gap-6 border-b border-rule px-5">
+        <Link to="/" className="flex items-center gap-4 font-bold"><Mark />Shelf</Link>
+        <div className="min-w-0">
+          <h1 className="truncate font-naming text-[21px] font-semibold leading-6">{bench.tune}</h1>
+          <p className="truncate text-[14px] leading-4 text-ink-2">{subtitle}</p>
+        </div>
+        <nav aria-label="Stages" className="mx-auto flex gap-6">
+          {STAGES.map(([name, word]) => (
+            <Link key={name} to={`/solos/${soloId}/${name}`} aria-current={stage === name ? "page" : undefined} className={`border-b-[3px] pt-1 text-[16px] font-bold leading-8 ${stage === name ? "border-ink" : "border-rule text-ink-2"}`}>{word}</Link>
+          ))}
+        </nav>
+        <Questions />
+        <Status />
+        <Menu label="take away" items={[
+          { name: "Solo document (JSON)", act: () => take("document.json") },
+          { name: "Text tablature", act: () => take("tab.txt") },
+        ]} />
+        <Menu label="look" items={[
+          { name: look.theme === "day" ? "Slate" : "Day", act: () => setLook({ theme: look.theme === "day" ? "slate" : "day" }) },
+          { name: look.flipStrings ? "String 1 on top" : "String 1 at the bottom", act: () => setLook({ flipStrings: !look.flipStrings }) },
+          { name: look.mirrorHand ? "Hand block at the left" : "Hand block at the right", act: () => setLook({ mirrorHand: !look.mirrorHand }) },
+        ]} />
+        <button type="button" className="flex items-center gap-1" onClick={showKeys}><Key>?</Key> keys</button>
+      </header>
+      <div ref={strip} className="relative min-h-0">
+        <Strip pxPerS={pxPerS} onZoom={setZoom} onKey={onKey} onPhrase={phraseChosen} onChord={setChord} loop={loop} playhead={player.position} flipStrings={look.flipStrings} />
+        {bench.recording !== null && bench.recording.frames === null && (
+          <p role="status" className="absolute left-28 top-28 bg-sheet px-4 py-2 text-[15px]">This document came without its sound. Drop its file on the shelf, and it finds its place here.</p>
+        )}
+      </div>
+      <div className="border-t border-rule bg-sheet">
+        {trouble !== null && chord === null && (
+          <div role="alert" className="flex items-center gap-4 border-l-4 border-doubt bg-paper px-4 py-2">
+            <p className="font-bold">{trouble}</p>
+            <Trouble />
+          </div>
+        )}
+        {stage === "ground" ? <div className="grid h-[220px]"><GroundPanel /></div> : (
+          <div className="grid min-h-[150px] grid-cols-1 gap-6 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_520px]">
+            <Panel run={run} mirrored={look.mirrorHand} />
+            <NeckMap flip={look.flipStrings} mirrored={look.mirrorHand} onPlace={(place) => writeAt(place, false)} />
+          </div>
+        )}
+      </div>
+      <Transport player={player} />
+      {chord !== null && <ChordDialog chordId={chord} onClose={() => { setChord(null); dismiss(); }} />}
+      <KeysDialog open={keys} onOpenChange={setKeys} mirrored={look.mirrorHand} onMirror={(mirrorHand) => setLook({ mirrorHand })} />
+      {stage !== "ground" && stage !== "notes" && <Redirect to={() => void navigate(`/solos/${soloId}/notes`, { replace: true })} />}
+    </div>
+  );
+}
+
+function Redirect({ to }: { to: () => void }) {
+  useEffect(() => to(), []); // eslint-disable-line react-hooks/exhaustive-deps -- once
+  return null;
+}
+
+/** Where the edits are. */
+function Status() {
+  const sending = useBench((state) => state.sending);
+  const waiting = useBench((state) => state.waiting);
+  const words = { saved: "Saved", sending: "Saving …", away: `Kept on this computer: ${waiting} to send`, refused: "Not taken" }[sending];
+  return <p role="status" aria-label="Saving" className={sending === "saved" || sending === "sending" ? "text-ink-2" : "font-bold text-doubt"}>{words}</p>;
+}
+
+function Questions() {
+  const questions = useBench((state) => state.things.questions);
+  const open = Object.values(questions).filter((one) => one.answer === null);
+  if (open.length === 0) return null;
+  const go = () => {
+    const { cursor } = useBench.getState();
+    const next = open.sort((a, b) => a.start - b.start).find((one) => one.start > cursor.tick) ?? open[0];
+    if (next !== undefined) setCursor({ tick: next.start }, next.notes[0] ?? null);
+  };
+  return <button type="button" onClick={go} className="font-bold text-doubt">{open.length} open question{open.length > 1 ? "s" : ""}</button>;
+}
+
+function Trouble() {
+  const sending = useBench((state) => state.sending);
+  if (sending === "refused") return <Button onClick={() => void loadAnew()}>Load what is stored, lay mine aside</Button>;
+  return <Button quiet onClick={dismiss}>all right</Button>;
+}

@@ -1,0 +1,114 @@
+import { useMemo } from "react";
+import { handOf, setCursor, useBench } from "@/score/bench";
+import { capOf, keysOnNeck, type Place } from "@/score/hand";
+import { drawn } from "@/ui/signs";
+
+type Props = { flip: boolean; mirrored: boolean; onPlace: (place: Place) => void };
+
+const WIDTH = 560;
+const LEFT = 26;
+const TOP = 24;
+const FRETS_SHOWN = 10;
+
+/** The neck seen from above: the phrase's notes with their degrees, the one in hand, and the hand block lying on it. */
+export function NeckMap({ flip, mirrored, onPlace }: Props) {
+  const tables = useBench((state) => state.bench?.tables);
+  const chords = useBench((state) => state.bench?.strip.chords);
+  const bars = useBench((state) => state.bench?.strip.bars);
+  const things = useBench((state) => state.things);
+  const marks = useBench((state) => state.marks);
+  const cursor = useBench((state) => state.cursor);
+  const picked = useBench((state) => state.picked);
+  const hand = useBench((state) => state.entry.position);
+  const slide = useBench((state) => state.entry.slide);
+  const block = useMemo(() => handOf(useBench.getState(), mirrored), [hand, slide, mirrored, tables]); // eslint-disable-line react-hooks/exhaustive-deps -- read from the store
+  if (tables === undefined || chords === undefined) return null;
+  const strings = tables.strings.length;
+  const spacing = Math.min(20, 104 / Math.max(1, strings - 1));
+  const from = Math.max(0, Math.min(hand - 3, tables.frets - FRETS_SHOWN));
+  const count = Math.min(FRETS_SHOWN, tables.frets - from + 1);
+  const cell = (WIDTH - LEFT) / count;
+  // The open strings have a column of their own, left of the nut.
+  const x = (fret: number) => LEFT + (fret - from + 0.5) * cell;
+  const y = (string: number) => TOP + spacing * (flip ? strings - string : string - 1);
+  const bottom = TOP + spacing * (strings - 1);
+  const chord = chords.find((one) => one.tick <= cursor.tick && cursor.tick < one.end);
+  const phrase = Object.values(things.phrases).find((one) => one.start <= cursor.tick && cursor.tick < one.end);
+  const bar = bars?.find((one) => one.tick <= cursor.tick && cursor.tick < one.end);
+  const [start, end] = phrase === undefined ? [bar?.tick ?? 0, bar?.end ?? 0] : [phrase.start, phrase.end];
+  const shown = new Map<string, { id: string; string: number; fret: number; degree: string; shape: string }>();
+  for (const note of Object.values(things.notes)) {
+    if (note.tick < start || note.tick >= end || note.fret == null || note.dead) continue;
+    const mark = marks[note.id];
+    const key = `${note.string} ${note.fret}`;
+    if (!shown.has(key) || note.id === picked) shown.set(key, { id: note.id, string: note.string, fret: note.fret / 100, degree: mark?.degree ?? "", shape: mark?.shape ?? "none" });
+  }
+  const inHand = picked === null ? undefined : things.notes[picked];
+  const elsewhere = picked === null ? [] : (marks[picked]?.elsewhere ?? []);
+  const keys = keysOnNeck(block).filter(({ place }) => place.fret <= tables.frets);
+  const visible = (fret: number) => fret >= from && fret < from + count;
+  const words = [
+    chord === undefined ? "no chord here" : `over ${drawn(chord.shown)}`,
+    phrase === undefined ? "this bar's notes" : "the phrase's notes",
+    `hand at fret ${hand}`, "keys in small",
+    strings < 6 ? `${6 - strings} columns of keys are dead` : null, elsewhere.length > 0 ? "dashed: same pitch" : null,
+  ].filter(Boolean).join(" · ");
+
+  return (
+    <figure aria-label="The neck from above" className="relative">
+      <figcaption className="text-[14px] text-ink-2">{words}</figcaption>
+      <svg width="100%" viewBox={`0 0 ${WIDTH} ${bottom + 24}`} aria-hidden>
+        {tables.strings.map((string) => (
+          <g key={string.number}>
+            <text x={LEFT - 12} y={y(string.number) + 5} textAnchor="end" fontSize={15} className="fill-ink-2">{drawn(string.name)}</text>
+            <line x1={LEFT} x2={WIDTH} y1={y(string.number)} y2={y(string.number)} className="stroke-ink-3" strokeWidth={0.8 + (string.number - 1) * 0.28} />
+          </g>
+        ))}
+        {Array.from({ length: count + 1 }, (_, i) => {
+          const line = LEFT + i * cell;
+          const nut = from === 0 && i === 1;
+          return from === 0 && i === 0 ? null : <line key={i} x1={line} x2={line} y1={TOP} y2={bottom} className={nut ? "stroke-ink" : "stroke-rule-2"} strokeWidth={nut ? 4 : 1.2} />;
+        })}
+        {Array.from({ length: count }, (_, i) => from + i).map((fret) => (
+          <text key={fret} x={x(fret)} y={bottom + 21} textAnchor="middle" fontSize={15} fontWeight={tables.inlays.includes(fret) ? 700 : 400} className={tables.inlays.includes(fret) ? "fill-ink" : "fill-ink-2"}>{fret}</text>
+        ))}
+        {visible(hand) && <line x1={x(hand) - cell / 2} x2={Math.min(WIDTH, x(hand + 3) + cell / 2)} y1={TOP - 13} y2={TOP - 13} className="stroke-pick" strokeWidth={3} />}
+        {keys.map(({ code, place }) => visible(place.fret) && (
+          <text key={code} x={x(place.fret) - cell / 2 + 8} y={y(place.string) + 5} textAnchor="middle" fontSize={13} fontWeight={700} className="fill-ink-3 stroke-sheet" strokeWidth={4} paintOrder="stroke">{capOf(code)}</text>
+        ))}
+        {[...shown.values()].map((note) => visible(note.fret) && (
+          <g key={note.id} data-note={note.id} data-place={`${note.string} ${note.fret}`}>
+            <Tablet x={x(note.fret) + 6} y={y(note.string)} text={drawn(note.degree)} shape={note.shape} picked={note.id === picked} />
+          </g>
+        ))}
+        {elsewhere.map((place) => visible(place.fret) && (
+          <g key={`${place.string} ${place.fret}`}>
+            <rect x={x(place.fret) - 9} y={y(place.string) - 10} width={30} height={20} rx={5} className="fill-sheet stroke-pick" strokeWidth={1.8} strokeDasharray="4 3" />
+            <text x={x(place.fret) + 6} y={y(place.string) + 5} textAnchor="middle" fontSize={14} fontWeight={700} className="fill-pick">{drawn(marks[picked ?? ""]?.degrees[0] ?? "")}</text>
+          </g>
+        ))}
+        {inHand?.fret != null && visible(inHand.fret / 100) && <rect x={x(inHand.fret / 100) - 11} y={y(inHand.string) - 12} width={34} height={24} rx={6} fill="none" className="stroke-pick" strokeWidth={2.4} />}
+      </svg>
+      <div className="absolute inset-x-0 bottom-0" style={{ aspectRatio: `${WIDTH} / ${bottom + 24}` }} role="group" aria-label="Places">
+        {tables.strings.flatMap((string) =>
+          Array.from({ length: count }, (_, i) => from + i).map((fret) => (
+            <button key={`${string.number} ${fret}`} type="button" tabIndex={-1} aria-label={`String ${string.number}, fret ${fret}`}
+              onClick={() => { setCursor({ string: string.number }, picked); onPlace({ string: string.number, fret }); }}
+              className="absolute hover:bg-pick/20" style={{ left: `${((x(fret) - cell / 2) / WIDTH) * 100}%`, width: `${(cell / WIDTH) * 100}%`, top: `${((y(string.number) - spacing / 2) / (bottom + 24)) * 100}%`, height: `${(spacing / (bottom + 24)) * 100}%` }} />
+          )),
+        )}
+      </div>
+    </figure>
+  );
+}
+
+function Tablet({ x, y, text, shape, picked }: { x: number; y: number; text: string; shape: string; picked: boolean }) {
+  const filled = shape === "chord tone" || shape === "anticipation";
+  const width = Math.max(26, 12 + 9 * text.length);
+  return (
+    <>
+      <rect x={x - width / 2} y={y - 9} width={width} height={18} rx={4} strokeWidth={1.6} className={`number-box ${picked ? "fill-pick stroke-pick" : filled ? "fill-ink stroke-ink" : "fill-sheet stroke-ink-2"}`} />
+      <text x={x} y={y + 5} textAnchor="middle" fontSize={14} fontWeight={700} className={picked || filled ? "fill-paper" : "fill-ink"}>{text}</text>
+    </>
+  );
+}

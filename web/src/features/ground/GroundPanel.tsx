@@ -1,0 +1,119 @@
+import { useEffect, useState } from "react";
+import { api, Refusal, type Schemas, sentence, take } from "@/api/client";
+import { request, useBench } from "@/score/bench";
+import { Area, Button, Choose, Field } from "@/ui/parts";
+
+/** What is settled before the first note, and may be changed later: notes keep their ticks and frets. */
+export function GroundPanel() {
+  const bench = useBench((state) => state.bench);
+  const grid = useBench((state) => state.grid);
+  const [offers, setOffers] = useState<Schemas["Offers"] | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  useEffect(() => {
+    take(api.GET("/api/offers")).then(setOffers, (fault: unknown) => setTrouble(sentence(fault)));
+  }, []);
+  if (bench === null) return null;
+  const { strip } = bench;
+  const settle = async (change: Partial<Schemas["Basics"]>) => {
+    setTrouble(null);
+    await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/basics", { params: { path: { solo_id } }, body: { ...NOTHING, ...change } })));
+  };
+  const key = strip.key.split(" ");
+  return (
+    <section aria-label="Ground" className="grid min-h-0 grid-cols-1 gap-6 overflow-y-auto px-5 py-3 lg:grid-cols-2">
+      <div>
+        <p className="mb-2 text-ink-2" aria-label="Ground in words">{[strip.tempo, strip.key, strip.feel].filter(Boolean).join(" · ")}</p>
+        <div className="grid grid-cols-3 gap-x-3 gap-y-2 sm:grid-cols-4">
+          <Settle label="Tempo" value={strip.tempo.split("= ")[1] ?? ""} onSettle={(value) => settle({ tempo_bpm: Number(value) })} />
+          <Settle label="Bar 1 at second" value={grid.second(0).toFixed(3)} onSettle={(value) => settle({ bar_one_s: Number(value) })} />
+          <div className="flex items-end gap-1">
+            <Button className="px-2" aria-label="Bar 1 5 ms earlier" onClick={() => void settle({ bar_one_s: round(grid.second(0) - 0.005) })}>−5 ms</Button>
+            <Button className="px-2" aria-label="Bar 1 5 ms later" onClick={() => void settle({ bar_one_s: round(grid.second(0) + 0.005) })}>+5 ms</Button>
+          </div>
+          <Choose label="Meter" options={[...new Set([...(offers?.meters ?? []), strip.bars.find((bar) => bar.meter)?.meter ?? "4/4"])]} value={strip.bars.find((bar) => bar.meter)?.meter ?? "4/4"} onChange={(event) => void settle({ meter: event.target.value })} />
+          <Settle label="Key" value={strip.key} onSettle={(value) => settle({ key: value })} hint={key[0] === "" ? "E minor, D dorian …" : undefined} />
+          <Choose label="Feel" options={["straight", "swing", "triplet"]} value={strip.feel.split(" ")[0] ?? "straight"} onChange={(event) => void settle({ feel: event.target.value })} />
+          <Settle label="Swing ratio" value={strip.feel.split(" ")[1] ?? ""} onSettle={(value) => settle({ feel: "swing", swing_ratio: Number(value) })} />
+          <Settle label="Bars" value={String(bench.ground.settings.bars)} onSettle={(value) => settle({ bars: Number(value) })} />
+          <Settle label="Solo from bar" value={String(bench.solo.settings.first_bar)} onSettle={(value) => settle({ first_bar: Number(value) })} />
+          <Settle label="to bar" value={String(bench.solo.settings.last_bar)} onSettle={(value) => settle({ last_bar: Number(value) })} />
+          <Settle label="Tuning, low to high" value={[...bench.tables.strings].reverse().map((string) => string.name).join(" ")} onSettle={(value) => settle({ tuning: value })} />
+          <Settle label="Capo" value={String(bench.solo.settings.capo)} onSettle={(value) => settle({ capo: Number(value) })} />
+          <Settle label="Recording, cents" value={String(bench.ground.settings.offset_cents)} onSettle={(value) => settle({ offset_cents: Number(value) })} hint="heard minus written" />
+        </div>
+        {trouble !== null && <p role="alert" className="mt-2 font-bold text-doubt">{trouble}</p>}
+        <Misfits />
+      </div>
+      <ChartText />
+    </section>
+  );
+}
+
+const NOTHING: Schemas["Basics"] = {
+  tempo_bpm: null, bar_one_s: null, meter: null, key: null, feel: null, swing_ratio: null, swing_unit: null, bars: null, pickup_pulses: null,
+  offset_cents: null, tuning: null, capo: null, last_fret: null, first_bar: null, last_bar: null,
+};
+const round = (second: number) => Math.round(second * 1_000) / 1_000;
+
+/** A field that settles its value when it is left or entered. */
+function Settle({ label, value, hint, onSettle }: { label: string; value: string; hint?: string | undefined; onSettle: (value: string) => Promise<void> }) {
+  const [typed, setTyped] = useState(value);
+  useEffect(() => setTyped(value), [value]);
+  const settle = async () => {
+    if (typed.trim() === value || typed.trim() === "") setTyped(value);
+    else {
+      await onSettle(typed.trim());
+      setTyped(value); // the answer brings the value in force; a refused one goes back
+    }
+  };
+  return <Field label={label} hint={hint} value={typed} onChange={(event) => setTyped(event.target.value)} onBlur={() => void settle()} onKeyDown={(event) => { if (event.key === "Enter") void settle(); }} />;
+}
+
+/** What no longer fits after a change: it stays in the document and is listed. */
+function Misfits() {
+  const misfits = useBench((state) => state.bench?.misfits ?? []);
+  if (misfits.length === 0) return null;
+  return (
+    <section aria-label="What does not fit" className="mt-3 border-l-4 border-doubt pl-3">
+      <h3 className="font-bold">{misfits.length === 1 ? "One thing does not fit" : `${misfits.length} things do not fit`}; nothing was dropped.</h3>
+      <ul className="text-[14px]">{misfits.slice(0, 30).map((one) => <li key={`${one.kind} ${one.id}`}>{one.sentence}</li>)}</ul>
+    </section>
+  );
+}
+
+/** The chart as text. Faulty text is kept as a draft with every fault named; the last good chart stays in force. */
+function ChartText() {
+  const bench = useBench((state) => state.bench);
+  const soloId = bench?.solo_id;
+  const version = useBench((state) => (bench === null ? 0 : (state.versions[bench.ground_id] ?? 0)));
+  const [text, setText] = useState("");
+  const [faults, setFaults] = useState<Schemas["FaultDetail"][]>([]);
+  const [said, setSaid] = useState("");
+  useEffect(() => {
+    if (soloId === undefined) return;
+    take(api.GET("/api/solos/{solo_id}/chart", { params: { path: { solo_id: soloId } } })).then(
+      (chart) => {
+        setText(chart.draft ?? chart.text);
+        setSaid(chart.draft === null ? "" : "A draft with faults; the last good chart is in force.");
+      },
+      (fault: unknown) => setSaid(sentence(fault)),
+    );
+  }, [soloId, version]);
+  const apply = async () => {
+    setFaults([]);
+    try {
+      const done = await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/chart", { params: { path: { solo_id } }, body: { text } })));
+      setSaid(done ? "The chart is in force." : "");
+    } catch (fault) {
+      if (fault instanceof Refusal) setFaults(fault.problem.faults ?? []);
+      setSaid("Kept as a draft; the last good chart stays in force.");
+    }
+  };
+  return (
+    <form className="flex flex-col gap-2" onSubmit={(event) => { event.preventDefault(); void apply(); }}>
+      <Area label="Chord chart" rows={7} value={text} onChange={(event) => setText(event.target.value)} />
+      <div className="flex items-center gap-3"><Button strong type="submit">Put the chart in force</Button><p role="status" className="text-[14px] text-ink-2">{said}</p></div>
+      {faults.length > 0 && <ul aria-label="Faults of the chart" className="border-l-4 border-doubt pl-3 text-[14px]">{faults.map((fault) => <li key={`${fault.line} ${fault.column} ${fault.sentence}`}>{fault.sentence}</li>)}</ul>}
+    </form>
+  );
+}

@@ -1,0 +1,77 @@
+import { useBench } from "@/score/bench";
+import { Stair } from "@/ui/parts";
+import { type Player, RUNGS } from "./usePlayer";
+
+/** Play, what loops, the stair of speeds, count-in, tuning and volume. */
+export function Transport({ player }: { player: Player }) {
+  const bench = useBench((state) => state.bench);
+  const phrases = useBench((state) => state.things.phrases);
+  const cursor = useBench((state) => state.cursor);
+  if (bench === null) return null;
+  const offset = bench.ground.settings.offset_cents;
+  const bar = (tick: number) => bench.strip.bars.find((one) => tick >= one.tick && tick < one.end)?.label ?? "";
+  const { loop } = player;
+  const title = loop === null ? `${player.playing ? "Playing" : "Play"} from bar ${bar(cursor.tick)}`
+    : `Looping ${loop.phrase === null ? "the span" : (phrases[loop.phrase]?.name ?? "a phrase")}`;
+  const last = loop === null ? "" : bar(loop.end - 1);
+  const detail = player.trouble ?? (player.pending ? "one moment …" : loop === null
+    ? bench.recording === null ? "no recording: the writing and a click" : "space plays and stops"
+    : `bars ${bar(loop.tick)}${last === bar(loop.tick) ? "" : `–${last}`}`);
+  return (
+    <section aria-label="Transport" className="flex h-[78px] items-center gap-5 overflow-x-auto border-t border-rule px-5">
+      <button type="button" onClick={player.toggle} aria-label={player.playing ? "Stop" : "Play"} className="grid size-[60px] shrink-0 place-items-center rounded-full bg-ink text-paper">
+        <svg width="24" height="24" viewBox="0 0 24 24" fill="currentColor" aria-hidden>
+          {player.playing ? <path d="M5 3h5v18H5zM14 3h5v18h-5z" /> : <path d="M6 2v20l16-10z" />}
+        </svg>
+      </button>
+      <div className="w-[188px] shrink-0">
+        <p className="truncate text-[17px] font-bold">{title}</p>
+        <p role={player.trouble === null ? undefined : "alert"} className={`truncate text-[14px] ${player.trouble === null ? "text-ink-2" : "font-bold text-doubt"}`} title={detail}>
+          {detail}
+          {loop !== null && (
+            <>
+              {" · "}
+              <button type="button" className="underline underline-offset-2" onClick={player.dropLoop}>no loop</button>
+              {loop.phrase !== null && (
+                <>
+                  {" · "}
+                  <button type="button" className="underline underline-offset-2" onClick={() => player.setExact(!player.exact)}>{player.exact ? "whole bars" : "exactly"}</button>
+                </>
+              )}
+            </>
+          )}
+        </p>
+      </div>
+      <div className="flex items-center gap-3">
+        <Stair label="Speed" rungs={RUNGS} value={player.speed} sounding={player.playing} onChange={player.setSpeed} />
+        <label className="flex flex-col text-[13px] text-ink-2">
+          speed
+          <span className="whitespace-nowrap">
+            <input type="number" aria-label="Speed in per cent" min={25} max={125} step={5} value={player.speed / 10} onChange={(event) => event.target.value && player.setSpeed(Number(event.target.value) * 10)}
+              className="w-[50px] rounded-[4px] border border-rule-2 bg-sheet px-1 py-[2px] text-[16px] font-bold text-ink" /> %
+          </span>
+        </label>
+      </div>
+      <label className="flex shrink-0 items-start gap-2">
+        <input type="checkbox" className="mt-1 size-4 accent-[var(--ink)]" checked={player.countIn} onChange={(event) => player.setCountIn(event.target.checked)} />
+        <span><span className="block font-bold">Count-in 1 bar</span><span className="block text-[13px] text-ink-2">before a loop</span></span>
+      </label>
+      <div className="shrink-0">
+        <label className="flex items-center gap-2 font-bold">
+          <input type="checkbox" className="size-4 accent-[var(--ink)]" checked={player.inTune} onChange={(event) => player.setInTune(event.target.checked)} />
+          In tune
+        </label>
+        <p className="text-[13px] text-ink-2">
+          {offset === 0 ? "recording at pitch" : `recording ${offset > 0 ? "+" : ""}${offset} cents`} · trim{" "}
+          <input type="number" aria-label="Trim in cents" min={-200} max={200} value={player.trim} onChange={(event) => player.setTrim(Number(event.target.value))}
+            className="w-[52px] rounded-[4px] border border-rule-2 bg-sheet px-1 text-ink" />
+        </p>
+      </div>
+      <label className="ml-auto w-[104px] shrink-0">
+        <span className="block font-bold">Volume</span>
+        <input type="range" aria-label="Volume" min={0} max={1} step={0.01} value={player.volume} onChange={(event) => player.setVolume(Number(event.target.value))} className="w-full accent-[var(--ink)]" />
+        {player.volume > 0.7 && <span className="block text-[13px] font-bold text-doubt">loud for long: rest your ears</span>}
+      </label>
+    </section>
+  );
+}

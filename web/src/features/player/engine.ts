@@ -1,0 +1,302 @@
+/**
+ * Plays what the server renders: pieces back to back, or one piece that joins itself as a loop. The sound never stops
+ * for an edit, and a change of speed or trim takes over at the same place in the music.
+ */
+
+const RATE_HZ = 48_000;
+const FADE_S = 0.025; // from an old speed to a new one
+const JOIN_FRAMES = 240; // 5 ms in which one piece fades into the next
+const FIRST_PIECE_S = 2;
+const PIECE_S = 8;
+const AHEAD_S = 10; // of sound that is scheduled
+const LEAD_S = 0.03; // model.md: a loop's first frame lies this far before its bar line
+const LONGEST_LOOP_S = 60;
+const START_S = 0.06;
+
+export type Manner = { readonly speed: number; readonly cents: number }; // per mille; cents
+export type Plan =
+  | { readonly kind: "run"; readonly start: number; readonly end: number } // frames of the recording
+  | { readonly kind: "loop"; readonly start: number; readonly end: number; readonly tick: number };
+
+type Voice = {
+  readonly out: GainNode;
+  /** Context time at which frame `from` of the recording sounds, at `speed`. */
+  readonly at: number;
+  readonly from: number;
+  readonly speed: number;
+  readonly loop: { readonly start: number; readonly end: number } | null;
+  readonly stop: (when: number) => void;
+};
+
+const frames = (bytes: ArrayBuffer, context: AudioContext): Promise<AudioBuffer> => context.decodeAudioData(bytes);
+
+export class Engine {
+  private context: AudioContext | null = null;
+  private master: GainNode | null = null;
+  private voice: Voice | null = null;
+  private plan: Plan | null = null;
+  private turn = 0; // a newer start or change makes older ones give up
+  private level = 0.25;
+  private asked: AbortController | null = null;
+
+  constructor(
+    private readonly solo: string,
+    private readonly told: (state: { playing: boolean; pending: boolean; trouble: string | null }) => void,
+  ) {}
+
+  get playing(): boolean {
+    return this.plan !== null;
+  }
+
+  setVolume(level: number): void {
+    this.level = level;
+    if (this.master !== null && this.context !== null) this.master.gain.setTargetAtTime(level, this.context.currentTime, 0.02);
+  }
+
+  /** Seconds of the recording that sound now; null in silence and in a count-in. */
+  position(): number | null {
+    const { context, voice } = this;
+    if (context === null || voice === null) return null;
+    const heardAt = context.currentTime - (context.outputLatency || context.baseLatency || 0);
+    const passed = (heardAt - voice.at) * RATE_HZ * (voice.speed / 1_000);
+    if (passed < 0) return null;
+    if (voice.loop === null) return (voice.from + passed) / RATE_HZ;
+    const length = voice.loop.end - voice.loop.start;
+    return (voice.loop.start + ((voice.from - voice.loop.start + passed) % length)) / RATE_HZ;
+  }
+
+  /** Start a plan, after a bar of clicks when a count-in is wanted. */
+  async start(plan: Plan, manner: Manner, countIn: boolean): Promise<void> {
+    const turn = this.silence();
+    this.plan = plan;
+    this.told({ playing: true, pending: true, trouble: null });
+    try {
+      const context = await this.ready();
+      const clicks = countIn && plan.kind === "loop" ? await this.fetchCountIn(context, plan.tick, manner.speed) : null;
+      const first = await this.prepare(context, plan, plan.start, manner, turn);
+      if (turn !== this.turn) return;
+      const when = context.currentTime + START_S;
+      let sounds = when;
+      if (clicks !== null) {
+        const source = this.sourceOf(context, clicks);
+        source.connect(this.out(context));
+        source.start(when);
+        // The pulse after the last click is the loop's bar line; the loop's first frame lies a little before it.
+        sounds = when + clicks.length / RATE_HZ - LEAD_S / (manner.speed / 1_000);
+        this.stopClicks = () => source.stop();
+      }
+      this.voice = first(sounds);
+      this.told({ playing: true, pending: false, trouble: null });
+    } catch (fault) {
+      this.fail(turn, fault);
+    }
+  }
+
+  /** Change speed or trim; the old sound goes on until the new one is there, at the same place in the music. */
+  async change(manner: Manner): Promise<void> {
+    const { plan, context } = this;
+    if (plan === null || context === null || this.voice === null) return;
+    this.asked?.abort();
+    const turn = ++this.turn;
+    this.told({ playing: true, pending: true, trouble: null });
+    try {
+      if (plan.kind === "loop") {
+        const next = await this.prepare(context, plan, plan.start, manner, turn);
+        if (turn !== this.turn) return;
+        const when = context.currentTime + START_S;
+        this.handOver(next(when, this.frameAt(when)), when);
+      } else {
+        // Asked for a little ahead of where the old sound will be when the new one is ready.
+        const guess = Math.min(plan.end - RATE_HZ / 2, this.frameAt(context.currentTime + 0.5));
+        const next = await this.prepare(context, plan, guess, manner, turn);
+        if (turn !== this.turn) return;
+        const when = Math.max(context.currentTime + 0.02, this.timeOf(guess));
+        this.handOver(next(when), when);
+      }
+      this.told({ playing: true, pending: false, trouble: null });
+    } catch (fault) {
+      this.fail(turn, fault);
+    }
+  }
+
+  stop(): void {
+    this.silence();
+    this.plan = null;
+    this.told({ playing: false, pending: false, trouble: null });
+  }
+
+  dispose(): void {
+    this.silence();
+    this.plan = null;
+    void this.context?.close();
+    this.context = null;
+  }
+
+  // -- parts -------------------------------------------------------------------------------------------------------
+
+  private stopClicks: (() => void) | null = null;
+
+  private silence(): number {
+    this.asked?.abort();
+    this.stopClicks?.();
+    this.stopClicks = null;
+    if (this.voice !== null && this.context !== null) this.fade(this.voice, this.context.currentTime);
+    this.voice = null;
+    return ++this.turn;
+  }
+
+  private handOver(next: Voice, when: number): void {
+    if (this.context === null) return;
+    if (this.voice !== null) this.fade(this.voice, when);
+    next.out.gain.setValueAtTime(0, this.context.currentTime);
+    next.out.gain.setValueAtTime(0, when);
+    next.out.gain.linearRampToValueAtTime(1, when + FADE_S);
+    this.voice = next;
+  }
+
+  private fade(voice: Voice, when: number): void {
+    voice.out.gain.setValueAtTime(1, when);
+    voice.out.gain.linearRampToValueAtTime(0, when + FADE_S);
+    voice.stop(when + FADE_S);
+  }
+
+  private frameAt(when: number): number {
+    const voice = this.voice;
+    if (voice === null) return this.plan?.start ?? 0;
+    const passed = Math.max(0, (when - voice.at) * RATE_HZ * (voice.speed / 1_000));
+    if (voice.loop === null) return Math.round(voice.from + passed);
+    const length = voice.loop.end - voice.loop.start;
+    return Math.round(voice.loop.start + ((voice.from - voice.loop.start + passed) % length));
+  }
+
+  private timeOf(frame: number): number {
+    const voice = this.voice;
+    if (voice === null) return 0;
+    return voice.at + (frame - voice.from) / RATE_HZ / (voice.speed / 1_000);
+  }
+
+  private async ready(): Promise<AudioContext> {
+    if (this.context === null) {
+      this.context = new AudioContext({ sampleRate: RATE_HZ, latencyHint: "interactive" });
+      this.master = this.context.createGain();
+      this.master.gain.value = this.level;
+      this.master.connect(this.context.destination);
+    }
+    if (this.context.state !== "running") await this.context.resume();
+    return this.context;
+  }
+
+  private out(context: AudioContext): GainNode {
+    if (this.master === null) throw new Error("no output");
+    const gain = context.createGain();
+    gain.connect(this.master);
+    return gain;
+  }
+
+  private sourceOf(context: AudioContext, buffer: AudioBuffer): AudioBufferSourceNode {
+    const source = context.createBufferSource();
+    source.buffer = buffer;
+    return source;
+  }
+
+  /** Fetch what a plan needs to sound from a frame on; the answer schedules it. */
+  private async prepare(context: AudioContext, plan: Plan, from: number, manner: Manner, turn: number): Promise<(when: number, at?: number) => Voice> {
+    const abort = (this.asked = new AbortController());
+    if (plan.kind === "loop" && plan.end - plan.start <= LONGEST_LOOP_S * RATE_HZ) {
+      const buffer = await this.fetchPiece(context, { start: plan.start, end: plan.end, loop: true, tail: 0 }, manner, abort);
+      return (when, at = plan.start) => this.loopVoice(context, buffer, plan, manner, when, at);
+    }
+    const end = Math.min(plan.end, from + FIRST_PIECE_S * RATE_HZ);
+    const first = await this.fetchPiece(context, { start: from, end, loop: false, tail: JOIN_FRAMES }, manner, abort);
+    return (when) => this.runVoice(context, first, plan, from, end, manner, when, turn, abort);
+  }
+
+  private loopVoice(context: AudioContext, buffer: AudioBuffer, plan: { start: number; end: number }, manner: Manner, when: number, at: number): Voice {
+    const out = this.out(context);
+    const source = this.sourceOf(context, buffer);
+    source.loop = true;
+    source.loopStart = 0;
+    source.loopEnd = buffer.length / RATE_HZ;
+    source.connect(out);
+    source.start(when, (at - plan.start) / RATE_HZ / (manner.speed / 1_000));
+    return { out, at: when, from: at, speed: manner.speed, loop: plan, stop: (end) => source.stop(end) };
+  }
+
+  /** Pieces back to back; each fades into the next over 5 ms. A loop too long for one piece starts again at its end. */
+  private runVoice(
+    context: AudioContext, first: AudioBuffer, plan: Plan, from: number, firstEnd: number, manner: Manner, when: number, turn: number, abort: AbortController,
+  ): Voice {
+    const out = this.out(context);
+    const sources: AudioBufferSourceNode[] = [];
+    const state = { stopped: false };
+    const halted = (): boolean => state.stopped; // set from outside while the loop below waits
+    const join = JOIN_FRAMES / RATE_HZ;
+    const place = (buffer: AudioBuffer, at: number, opening: boolean) => {
+      const source = this.sourceOf(context, buffer);
+      const gain = context.createGain();
+      const ends = at + buffer.length / RATE_HZ;
+      if (!opening) {
+        gain.gain.setValueAtTime(0, at);
+        gain.gain.linearRampToValueAtTime(1, at + join);
+      }
+      gain.gain.setValueAtTime(1, ends - join);
+      gain.gain.linearRampToValueAtTime(0, ends);
+      source.connect(gain).connect(out);
+      source.start(at);
+      sources.push(source);
+      return ends - join;
+    };
+    const goOn = async () => {
+      let next = place(first, when, true);
+      let at = firstEnd;
+      while (!halted()) {
+        if (at >= plan.end) {
+          if (plan.kind === "run") break;
+          at = plan.start;
+        }
+        const end = Math.min(plan.end, at + PIECE_S * RATE_HZ);
+        const buffer = await this.fetchPiece(context, { start: at, end, loop: false, tail: JOIN_FRAMES }, manner, abort);
+        if (halted()) return;
+        next = place(buffer, Math.max(next, context.currentTime + 0.01), false);
+        at = end;
+        while (!halted() && next - context.currentTime > AHEAD_S) await new Promise((wake) => setTimeout(wake, 300));
+      }
+      const last = sources[sources.length - 1];
+      if (last !== undefined && plan.kind === "run") last.onended = () => { if (!state.stopped) this.stop(); };
+    };
+    goOn().catch((fault: unknown) => { if (!state.stopped) this.fail(turn, fault); });
+    const loop = plan.kind === "loop" ? plan : null;
+    return {
+      out, at: when, from, speed: manner.speed, loop,
+      stop: (end) => { state.stopped = true; for (const source of sources) source.stop(end); },
+    };
+  }
+
+  private async fetchPiece(context: AudioContext, piece: { start: number; end: number; loop: boolean; tail: number }, manner: Manner, abort: AbortController): Promise<AudioBuffer> {
+    const query = new URLSearchParams({
+      start: String(piece.start), end: String(piece.end), speed: String(manner.speed), cents: String(manner.cents),
+      loop: String(piece.loop), tail: String(piece.tail),
+    });
+    return this.fetchSound(context, `/api/solos/${this.solo}/piece?${query.toString()}`, abort.signal);
+  }
+
+  private fetchCountIn(context: AudioContext, tick: number, speed: number): Promise<AudioBuffer> {
+    return this.fetchSound(context, `/api/solos/${this.solo}/count-in?tick=${tick}&speed=${speed}`);
+  }
+
+  private async fetchSound(context: AudioContext, url: string, signal?: AbortSignal): Promise<AudioBuffer> {
+    const answer = await fetch(url, signal === undefined ? {} : { signal });
+    if (!answer.ok) {
+      const problem = (await answer.json().catch(() => ({}))) as { title?: string };
+      throw new Error(problem.title ?? "The sound could not be fetched.");
+    }
+    return frames(await answer.arrayBuffer(), context);
+  }
+
+  private fail(turn: number, fault: unknown): void {
+    if (turn !== this.turn || (fault instanceof DOMException && fault.name === "AbortError")) return;
+    this.stop();
+    const words = fault instanceof TypeError ? "The server does not answer: no sound for now." : fault instanceof Error ? fault.message : "No sound.";
+    this.told({ playing: false, pending: false, trouble: words });
+  }
+}

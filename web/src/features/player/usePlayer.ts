@@ -1,0 +1,138 @@
+/** The player of one solo: what plays, how, and the switches that stay when it stops. */
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { api, sentence, take } from "@/api/client";
+import { type Loopable, useBench } from "@/score/bench";
+import { Engine, type Plan } from "./engine";
+
+const RATE_HZ = 48_000;
+export const RUNGS = [250, 400, 500, 600, 700, 800, 900, 1_000, 1_100, 1_250] as const;
+const SLOWEST = 250;
+const FASTEST = 1_250;
+const STEP = 50;
+
+export type Player = {
+  readonly playing: boolean;
+  readonly pending: boolean;
+  readonly trouble: string | null;
+  readonly speed: number;
+  readonly countIn: boolean;
+  readonly inTune: boolean;
+  readonly trim: number;
+  readonly volume: number;
+  readonly loop: (Loopable & { readonly startS: number; readonly endS: number }) | null;
+  readonly exact: boolean;
+  readonly position: () => number | null;
+  readonly toggle: () => void;
+  readonly stop: () => void;
+  readonly setSpeed: (speed: number) => void;
+  readonly faster: (by: number) => void;
+  readonly setCountIn: (on: boolean) => void;
+  readonly setInTune: (on: boolean) => void;
+  readonly setTrim: (cents: number) => void;
+  readonly setVolume: (level: number) => void;
+  readonly loopPhrase: (id: string, play: boolean) => Promise<void>;
+  readonly loopSpan: (from: number, to: number, play: boolean) => Promise<void>;
+  readonly dropLoop: () => void;
+  readonly setExact: (exact: boolean) => void;
+};
+
+export function usePlayer(soloId: string): Player {
+  const [state, setState] = useState({ playing: false, pending: false, trouble: null as string | null });
+  const [manner, setManner] = useState({ speed: 1_000, inTune: false, trim: 0, volume: 0.25, countIn: false, exact: false });
+  const [loop, setLoop] = useState<(Plan & { kind: "loop"; endTick: number; phrase: string | null }) | null>(null);
+  const offset = useBench((bench) => bench.bench?.ground.settings.offset_cents ?? 0);
+  const engine = useRef<Engine | null>(null);
+
+  useEffect(() => {
+    const own = new Engine(soloId, setState);
+    engine.current = own;
+    return () => {
+      own.dispose();
+      engine.current = null;
+    };
+  }, [soloId]);
+
+  const cents = manner.trim + (manner.inTune ? -offset : 0);
+  const now = useRef({ speed: manner.speed, cents, countIn: manner.countIn, loop, exact: manner.exact });
+  now.current = { speed: manner.speed, cents, countIn: manner.countIn, loop, exact: manner.exact };
+
+  // Changes of manner take over while it plays; a moment's patience spares the steps of a dragged slider.
+  useEffect(() => {
+    if (engine.current?.playing !== true) return undefined;
+    const soon = setTimeout(() => void engine.current?.change({ speed: manner.speed, cents }), 120);
+    return () => clearTimeout(soon);
+  }, [manner.speed, cents]);
+
+  const run = useCallback((plan: Plan) => {
+    void engine.current?.start(plan, { speed: now.current.speed, cents: now.current.cents }, now.current.countIn);
+  }, []);
+
+  const toggle = useCallback(() => {
+    if (engine.current?.playing === true) {
+      engine.current.stop();
+      return;
+    }
+    const bench = useBench.getState();
+    if (now.current.loop !== null) {
+      run(now.current.loop);
+      return;
+    }
+    const bars = bench.bench?.strip.bars ?? [];
+    const endS = bench.bench?.recording?.seconds ?? bench.grid.second(bars[bars.length - 1]?.end ?? 0) + 1;
+    const start = Math.round(bench.grid.second(bench.cursor.tick) * RATE_HZ);
+    if (start < endS * RATE_HZ - 100) run({ kind: "run", start, end: Math.round(endS * RATE_HZ) });
+  }, [run]);
+
+  const takeLoop = useCallback(
+    async (asked: Promise<{ tick: number; end_tick: number; start: number; end: number }>, phrase: string | null, play: boolean) => {
+      try {
+        const found = await asked;
+        const next = { kind: "loop" as const, start: found.start, end: found.end, tick: found.tick, endTick: found.end_tick, phrase };
+        setLoop(next);
+        if (play || engine.current?.playing === true) run(next);
+      } catch (fault) {
+        setState((before) => ({ ...before, trouble: sentence(fault) }));
+      }
+    },
+    [run],
+  );
+  const path = useMemo(() => ({ solo_id: soloId }), [soloId]);
+  const loopPhrase = useCallback(
+    (id: string, play: boolean) => takeLoop(take(api.GET("/api/solos/{solo_id}/phrases/{phrase_id}/loop", { params: { path: { ...path, phrase_id: id }, query: { exact: now.current.exact } } })), id, play),
+    [path, takeLoop],
+  );
+  const loopSpan = useCallback(
+    (from: number, to: number, play: boolean) => takeLoop(take(api.GET("/api/solos/{solo_id}/loop", { params: { path, query: { tick: from, end: to } } })), null, play),
+    [path, takeLoop],
+  );
+  const dropLoop = useCallback(() => {
+    if (engine.current?.playing === true) engine.current.stop();
+    setLoop(null);
+  }, []);
+  const change = useCallback((part: Partial<typeof manner>) => setManner((before) => ({ ...before, ...part })), []);
+  const setSpeed = useCallback((speed: number) => change({ speed: Math.min(FASTEST, Math.max(SLOWEST, Math.round(speed))) }), [change]);
+  const setExact = (exact: boolean) => {
+    change({ exact });
+    now.current.exact = exact;
+    if (loop?.phrase != null) void loopPhrase(loop.phrase, false);
+  };
+
+  return {
+    ...state,
+    speed: manner.speed, countIn: manner.countIn, inTune: manner.inTune, trim: manner.trim, volume: manner.volume, exact: manner.exact,
+    loop: loop === null ? null : { tick: loop.tick, end: loop.endTick, phrase: loop.phrase, startS: loop.start / RATE_HZ, endS: loop.end / RATE_HZ },
+    position: useCallback(() => engine.current?.position() ?? null, []),
+    toggle,
+    stop: useCallback(() => engine.current?.stop(), []),
+    setSpeed,
+    faster: (by) => setSpeed(manner.speed + by * STEP),
+    setCountIn: (countIn) => change({ countIn }),
+    setInTune: (inTune) => change({ inTune }),
+    setTrim: (trim) => change({ trim: Math.min(200, Math.max(-200, Math.round(trim))) }),
+    setVolume: (volume) => {
+      change({ volume });
+      engine.current?.setVolume(volume);
+    },
+    loopPhrase, loopSpan, dropLoop, setExact,
+  };
+}

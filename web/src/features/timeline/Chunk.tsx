@@ -1,0 +1,94 @@
+import { memo, useEffect, useState } from "react";
+import { type Axis, toPx } from "@/score/axis";
+import { useBench } from "@/score/bench";
+import { CHUNK, type Density, type Lanes, MARGIN } from "@/score/layout";
+import { stringWidth, stringY } from "@/score/neck";
+import { levelFor, loadPeaks, ridge } from "@/score/peaks";
+import type { Bench } from "@/score/types";
+import type { View } from "@/score/view";
+import { drawn } from "@/ui/signs";
+import { DegreeTablet } from "./DegreeTablet";
+import { NeckNote } from "./NeckNote";
+
+type Props = { index: number; axis: Axis; lanes: Lanes; bench: Bench; view: View; density: Density };
+
+/** One stretch of the strip, drawn again only when something in it changes. Its text is for the eye; people and tests use the layer above. */
+export const Chunk = memo(function Chunk({ index, axis, lanes, bench, view, density }: Props) {
+  const from = index * CHUNK;
+  const to = from + CHUNK;
+  const grid = useBench((state) => state.grid);
+  const unanswered = useBench((state) => state.unanswered);
+  const x = (tick: number) => toPx(axis, grid.second(tick));
+  const near = (left: number, right: number) => right > from - 60 && left < to + 60;
+  const bars = bench.strip.bars.filter((bar) => near(x(bar.tick), x(bar.end)));
+  const chords = bench.strip.chords.filter((chord) => near(x(chord.tick), x(chord.end)));
+  const notes = view.notes.filter((note) => near(note.x, note.endX));
+  const first = toPx(axis, grid.second(bench.strip.bars[0]?.tick ?? 0));
+  const last = toPx(axis, grid.second(bench.strip.bars[bench.strip.bars.length - 1]?.end ?? 0));
+  const barWidth = Math.max(0, ...bars.map((bar) => x(bar.end) - x(bar.tick)));
+  const beats = barWidth > 110;
+  const foot = lanes.degrees + 60;
+
+  return (
+    <svg className="pointer-events-none absolute top-0" style={{ left: MARGIN + from }} width={CHUNK} height={lanes.height} viewBox={`${from} 0 ${CHUNK} ${lanes.height}`} aria-hidden>
+      {bench.tables.strings.map((string) => (
+        <line key={string.number} x1={Math.max(from, first)} x2={Math.min(to, last)} y1={stringY(lanes.neck, string.number)} y2={stringY(lanes.neck, string.number)}
+          className="stroke-rule-2" strokeWidth={stringWidth(string.number, bench.tables.strings.length)} />
+      ))}
+      {bars.map((bar) => {
+        const left = x(bar.tick);
+        const every = barWidth > 54 || bar.number % 4 === 1;
+        const own = x(bar.end) - left;
+        return (
+          <g key={bar.number}>
+            <line x1={left} x2={left} y1={0} y2={foot} className="stroke-rule-2" strokeWidth={bar.section ? 2.5 : 1.2} />
+            {every && <text x={left + 7} y={23} fontSize={21} fontWeight={700} className="fill-ink">{bar.label}</text>}
+            {own > 150 && <text x={left + 13 + 12 * bar.label.length} y={23} fontSize={13} className="fill-ink-2">{bar.clock}</text>}
+            {bar.meter !== "" && own > 260 && <text x={left + 64 + 12 * bar.label.length} y={23} fontSize={13} fontWeight={700} className="fill-ink-2">{bar.meter}</text>}
+            {beats && bar.beats.map((beat) => (beat.tick === bar.tick ? null : (
+              <g key={beat.tick}>
+                <line x1={x(beat.tick)} x2={x(beat.tick)} y1={26} y2={34} className="stroke-rule-2" />
+                <text x={x(beat.tick)} y={22} fontSize={15} textAnchor="middle" className="fill-ink-2">{beat.count}</text>
+              </g>
+            )))}
+          </g>
+        );
+      })}
+      {to >= last && <line x1={last} x2={last} y1={0} y2={foot} className="stroke-rule-2" strokeWidth={3} />}
+      {chords.map((chord) => {
+        const left = x(chord.tick);
+        const room = x(chord.end) - left;
+        return (
+          <g key={`${chord.id} ${chord.tick}`}>
+            {room > 26 && <text x={left + 6} y={lanes.chords + 22} fontSize={room > 70 ? 22 : 18} fontWeight={700} className="fill-ink">{drawn(chord.shown)}</text>}
+            {room > 14 * chord.tones.length + 10 && <text x={left + 6} y={lanes.chords + 41} fontSize={14} className="fill-ink-2" style={{ letterSpacing: 1 }}>{drawn(chord.tones.join(" "))}</text>}
+            <line x1={left + 1} x2={x(chord.end) - 4} y1={lanes.chords + 48} y2={lanes.chords + 48} className="stroke-ink-3" strokeWidth={2} />
+          </g>
+        );
+      })}
+      <Sound recordingId={bench.recording?.frames == null ? null : bench.recording.id} from={from} axis={axis} y={lanes.sound} height={lanes.soundHeight} />
+      {notes.map((note) => (
+        <NeckNote key={note.id} placed={note} neck={lanes.neck} pxPerS={axis.pxPerS} density={density} />
+      ))}
+      {density !== "strokes" && density !== "numbers" && notes.map((note) => (
+        <DegreeTablet key={note.id} placed={note} y={lanes.degrees} tablet={density === "all"} stale={unanswered.has(note.id)}
+          stackIndex={notes.filter((other) => other.note.tick === note.note.tick && other.note.string < note.note.string).length} heldX={(tick) => x(tick)} />
+      ))}
+    </svg>
+  );
+});
+
+/** The sound as a ridge, drawn upwards only. */
+function Sound({ recordingId, from, axis, y, height }: { recordingId: string | null; from: number; axis: Axis; y: number; height: number }) {
+  const [path, setPath] = useState("");
+  const { startS, pxPerS } = axis;
+  useEffect(() => {
+    if (recordingId === null) return undefined;
+    let live = true;
+    void loadPeaks(recordingId, levelFor(pxPerS)).then((peaks) => {
+      if (live) setPath(ridge(peaks, startS + from / pxPerS, startS + (from + CHUNK) / pxPerS, CHUNK, height));
+    }, () => undefined);
+    return () => { live = false; };
+  }, [recordingId, from, startS, pxPerS, height]);
+  return recordingId === null ? null : <path d={path} transform={`translate(${from} ${y})`} className="fill-wash" />;
+}

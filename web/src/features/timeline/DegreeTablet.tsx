@@ -1,0 +1,45 @@
+import { memo } from "react";
+import type { Placed } from "@/score/view";
+import { drawn } from "@/ui/signs";
+
+type Props = { placed: Placed; y: number; tablet: boolean; stale: boolean; stackIndex: number; heldX: (tick: number) => number };
+
+const HEIGHT = 28;
+
+/** Degrees speak by shape: filled, open, plain, or leaning over the bar line; a bend shows start → target. */
+export const DegreeTablet = memo(function DegreeTablet({ placed, y, tablet, stale, stackIndex, heldX }: Props) {
+  const { mark, x, note } = placed;
+  if (mark === undefined || mark.degrees.length === 0) return null;
+  if (stackIndex > 0) return <Stacked text={mark.degree} x={x} y={y + HEIGHT + 4 + 17 * stackIndex} />;
+  const start = mark.degrees.length > 1 && mark.degrees[0] !== mark.degree ? (mark.degrees[0] ?? "") : "";
+  const text = drawn(mark.degree);
+  const width = Math.max(23, 8 + 9.5 * text.length);
+  // A bend's target stands beside its start; everything else stands under its number.
+  const left = start === "" ? x - width / 2 : x + 9 + 8 * start.length;
+  const middle = left + width / 2;
+  const filled = mark.shape === "chord tone" || mark.shape === "anticipation";
+  const small = stale ? 14 : mark.shape === "key" ? 15 : 18;
+  return (
+    <g data-note={note.id} opacity={stale ? 0.6 : 1}>
+      {start !== "" && <text x={x - 2} y={y + 20} fontSize={15} textAnchor="middle" className="fill-ink-2">{drawn(start)}<tspan dx={3}>→</tspan></text>}
+      {tablet && mark.shape === "chord tone" && <rect x={left} y={y} width={width} height={HEIGHT} rx={5} className="fill-ink" />}
+      {tablet && mark.shape === "anticipation" && <path d={`M${left + 5} ${y}H${left + width - 2}L${left + width + 8} ${y + HEIGHT / 2}L${left + width - 2} ${y + HEIGHT}H${left + 5}Q${left} ${y + HEIGHT} ${left} ${y + HEIGHT - 5}V${y + 5}Q${left} ${y} ${left + 5} ${y}Z`} className="fill-ink" />}
+      {tablet && mark.shape === "tension" && <rect x={left + 1} y={y + 1} width={width - 2} height={HEIGHT - 2} rx={5} className="fill-none stroke-ink" strokeWidth={2} />}
+      <text x={middle} y={y + 20} textAnchor="middle" fontSize={small} fontWeight={700} className={tablet && filled ? "fill-paper" : mark.shape === "key" ? "fill-ink-3" : "fill-ink"}>{text}</text>
+      {mark.blue && <path d={wave(left, left + width, y + HEIGHT + 4)} fill="none" className="stroke-ink" strokeWidth={1.6} />}
+      {stale && <line x1={left} x2={left + width} y1={y + HEIGHT + 4} y2={y + HEIGHT + 4} className="stroke-ink-3" strokeWidth={2} strokeDasharray="2 3" />}
+      {mark.other !== "" && <text x={x} y={y + HEIGHT + 18} textAnchor="middle" fontSize={13} className="fill-ink-2">{drawn(mark.other)}</text>}
+      {mark.held.map((held) => <text key={held.tick} x={heldX(held.tick) + 12} y={y + 19} textAnchor="middle" fontSize={14} className="fill-ink-2">{drawn(held.degree)}</text>)}
+    </g>
+  );
+});
+
+function Stacked({ text, x, y }: { text: string; x: number; y: number }) {
+  return <text x={x} y={y} textAnchor="middle" fontSize={15} fontWeight={700} className="fill-ink">{drawn(text)}</text>;
+}
+
+const wave = (from: number, to: number, y: number): string => {
+  let path = `M${from} ${y}`;
+  for (let x = from; x < to - 2; x += 6) path += `q1.5 -3 3 0t3 0`;
+  return path;
+};

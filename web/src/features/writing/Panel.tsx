@@ -1,0 +1,156 @@
+import { useState } from "react";
+import { act, hint, noteAtCursor, pickedNote, select, useBench } from "@/score/bench";
+import { answerQuestion, ask, bendTo, cutPhrase, join, renamePhrase } from "@/score/edits";
+import { capOf } from "@/score/hand";
+import type { Note } from "@/score/types";
+import { Button, Dialog, Field, Key } from "@/ui/parts";
+import { drawn } from "@/ui/signs";
+import { codeOf, type Deeds } from "./keymap";
+import { nextNote } from "./useWriting";
+
+type Props = { run: (deed: Deeds) => void; mirrored: boolean };
+
+/** One sentence that says what the note at the cursor is, and every key as a button. */
+export function Panel({ run, mirrored }: Props) {
+  const state = useBench();
+  const [asking, setAsking] = useState<Note | null>(null);
+  const [naming, setNaming] = useState<{ from: number; to: number } | { phrase: string } | null>(null);
+  const { bench, entry, latches, selection } = state;
+  if (bench === null) return null;
+  const note = pickedNote(state) ?? noteAtCursor(state);
+  const mark = note === null ? undefined : state.marks[note.id];
+  const length = bench.tables.lengths[entry.length];
+  const questions = note === null ? [] : Object.values(state.things.questions).filter((one) => one.notes.includes(note.id));
+  const phrase = state.phrase === null ? undefined : state.things.phrases[state.phrase];
+
+  const key = (deed: Deeds, name: string, on?: boolean) => (
+    <button key={deed} type="button" aria-pressed={on} onClick={() => run(deed)} className={`flex items-center gap-[3px] rounded-[4px] px-[3px] py-[1px] ${on ? "bg-pick text-paper" : "hover:bg-paper"}`}>
+      <Key><span className={on ? "text-pick" : undefined}>{capOf(codeOf(deed, mirrored))}</span></Key>
+      {name}
+    </button>
+  );
+  return (
+    <section aria-label="The note in hand" className="min-w-0">
+      <p role="status" aria-live="polite" aria-label="Sentence" className="font-naming text-[20px] font-semibold leading-tight">
+        {note === null ? "Nothing is written here." : mark === undefined ? "Written; its label is on the way." : <Sentence says={mark.says} />}
+      </p>
+      <p className="mb-1 line-clamp-2 text-[15px] leading-snug text-ink-2" title={mark?.more}>
+        {note === null ? "A key of the hand block writes a note here; its place is on the neck at the right." : drawn(mark?.more ?? "")}
+      </p>
+      <div role="toolbar" aria-label="Shape the note" className="flex flex-wrap gap-x-1 text-[14px]">
+        {key("bend", "bend")}
+        {bench.tables.bend_sizes.map((size) => (
+          <button key={size.quarters} type="button" aria-label={`Bend ${size.size}`} className="rounded-[4px] px-[6px] font-bold text-ink-2 hover:bg-paper"
+            onClick={() => (note === null ? hint("There is no note in hand to bend.") : act(bendTo(note, size.quarters, bench.tables)))}>{size.size}</button>
+        ))}
+        {key("let down", "let down")}
+        {key("shake", "shake")}
+        {key("slide", "slide")}
+        {key("dead", "dead")}
+        {key("where else", "where else")}
+        {key("unsure", "unsure", note !== null && note.sure !== "sure")}
+      </div>
+      <div role="toolbar" aria-label="What is written next" className="mt-[2px] flex flex-wrap items-center gap-x-1 text-[14px]">
+        <span aria-label="Length" className="min-w-[52px] text-[16px] font-bold">{length?.short}{entry.dot ? "." : ""}{entry.triplet ? " triplet" : ""}</span>
+        {key("shorter", "shorter")}
+        {key("longer", "longer")}
+        {key("dot", "dot", entry.dot)}
+        {key("triplet", "triplet", entry.triplet)}
+        {key("rest", "rest")}
+        {key("join", "join", latches.join)}
+        {key("stay", "stay", latches.stay)}
+        {key("open", "open", latches.open)}
+        {key("reach", "reach", latches.reach)}
+        {key("move", "move", latches.move)}
+        {latches.move && (
+          <span className="flex gap-1">
+            {([["left", "←"], ["right", "→"], ["up", "fret +"], ["down", "fret −"]] as const).map(([deed, name]) => (
+              <button key={deed} type="button" aria-label={`Move ${deed}`} className="rounded-[4px] bg-paper px-2 font-bold" onClick={() => run(deed)}>{name}</button>
+            ))}
+          </span>
+        )}
+      </div>
+      <div role="toolbar" aria-label="Hand and history" className="mt-[2px] flex flex-wrap items-center gap-x-1 text-[14px]">
+        <span className="min-w-[52px]">hand <b aria-label="Position" className="text-[16px]">{entry.position}</b></span>
+        {key("hand down", "down")}
+        {key("hand up", "up")}
+        {key("hand here", "there")}
+        {bench.tables.strings.length > 6 && <>{key("block left", "block to 8")}{key("block right", "block to 1")}</>}
+        <button type="button" aria-label="Note before" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => nextNote(-1)}>‹ note</button>
+        <button type="button" aria-label="Note after" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => nextNote(1)}>note ›</button>
+        <button type="button" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => (note === null ? hint("There is no note in hand to join.") : act(join(state.things, note)))}>join back</button>
+        <button type="button" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => (note === null ? hint("There is no note in hand to ask about.") : setAsking(note))}>question …</button>
+        {key("delete", "delete")}
+        {selection !== null && <button type="button" className="rounded-[4px] bg-pick px-2 font-bold text-paper" onClick={() => setNaming(selection)}>cut a phrase …</button>}
+        {phrase !== undefined && <button type="button" className="rounded-[4px] px-[5px] font-bold hover:bg-paper" onClick={() => setNaming({ phrase: phrase.id })}>name “{phrase.name}” …</button>}
+        <button type="button" disabled={bench.history.undo === null && state.waiting === 0} aria-label="Undo" className="rounded-[4px] px-[5px] enabled:hover:bg-paper" onClick={() => run("undo")} title={bench.history.undo ?? undefined}><Key>-</Key> undo</button>
+        <button type="button" disabled={bench.history.redo === null} aria-label="Redo" className="rounded-[4px] px-[5px] enabled:hover:bg-paper" onClick={() => run("redo")}><Key>=</Key> redo</button>
+      </div>
+      {questions.length > 0 && (
+        <ul className="mt-1 text-[14px]">
+          {questions.map((question) => (
+            <li key={question.id} className="flex flex-wrap items-center gap-2">
+              <span className="font-bold text-doubt">{question.words}</span>
+              {question.answer === null
+                ? question.answers.map((answer) => <button key={answer} type="button" className="underline underline-offset-2" onClick={() => act(answerQuestion(question, answer))}>{answer}</button>)
+                : <span>{question.answer}</span>}
+              <button type="button" className="underline underline-offset-2" onClick={() => act(answerQuestion(question, question.answer === null ? "settled" : null))}>{question.answer === null ? "settle it" : "open it again"}</button>
+            </li>
+          ))}
+        </ul>
+      )}
+      {asking !== null && <AskDialog note={asking} onClose={() => setAsking(null)} />}
+      {naming !== null && <NameDialog what={naming} onClose={() => setNaming(null)} />}
+    </section>
+  );
+}
+
+/** The part after the colon leans: it is what the note is, not where it lies. */
+function Sentence({ says }: { says: string }) {
+  const colon = says.indexOf(": ");
+  if (colon < 0) return <>{drawn(says)}</>;
+  return <>{drawn(says.slice(0, colon + 2))}<em>{drawn(says.slice(colon + 2))}</em></>;
+}
+
+function AskDialog({ note, onClose }: { note: Note; onClose: () => void }) {
+  const [words, setWords] = useState("");
+  const [answers, setAnswers] = useState("");
+  return (
+    <Dialog open onOpenChange={(open) => { if (!open) onClose(); }} title="A question about this note">
+      <form className="flex flex-col gap-4" onSubmit={(event) => {
+        event.preventDefault();
+        act(ask(note, words, answers.split(",").map((one) => one.trim()).filter(Boolean)));
+        onClose();
+      }}>
+        <Field label="In words" required autoFocus placeholder="Fret 13 on 2, or 8 on 3?" value={words} onChange={(event) => setWords(event.target.value)} />
+        <Field label="Possible answers" placeholder="2.13, 3.8" hint="with commas between; none is fine" value={answers} onChange={(event) => setAnswers(event.target.value)} />
+        <div className="flex justify-end gap-2"><Button quiet onClick={onClose}>Leave it</Button><Button strong type="submit">Ask</Button></div>
+      </form>
+    </Dialog>
+  );
+}
+
+function NameDialog({ what, onClose }: { what: { from: number; to: number } | { phrase: string }; onClose: () => void }) {
+  const phrase = "phrase" in what ? useBench.getState().things.phrases[what.phrase] : undefined;
+  const [name, setName] = useState(phrase?.name ?? "");
+  const save = () => {
+    if (phrase !== undefined) act(renamePhrase(phrase, name));
+    else if ("from" in what) {
+      act(cutPhrase(what.from, what.to, name));
+      select(null);
+    }
+    onClose();
+  };
+  return (
+    <Dialog open onOpenChange={(open) => { if (!open) onClose(); }} title={phrase === undefined ? "Cut a phrase" : "Name a phrase"}>
+      <form className="flex flex-col gap-4" onSubmit={(event) => { event.preventDefault(); save(); }}>
+        <Field label="Name" required autoFocus placeholder="the climb" value={name} onChange={(event) => setName(event.target.value)} />
+        <div className="flex justify-end gap-2">
+          {phrase !== undefined && <Button quiet onClick={() => { act(renamePhrase(phrase, null)); onClose(); }}>take it away</Button>}
+          <Button quiet onClick={onClose}>Leave it</Button>
+          <Button strong type="submit">{phrase === undefined ? "Cut" : "Name"}</Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

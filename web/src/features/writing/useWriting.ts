@@ -1,0 +1,228 @@
+/** What the keys and the buttons do to the solo in hand. */
+import { type KeyboardEvent, useCallback } from "react";
+import {
+  act, type BenchState, bounds, clearLatches, handOf, hint, noteAtCursor, pick, pickedNote, redo, select, setCursor, setEntry, setLatch,
+  ticksOf, undo, useBench,
+} from "@/score/bench";
+import * as edits from "@/score/edits";
+import { guessPosition, type Place, placeOf } from "@/score/hand";
+import type { Note } from "@/score/types";
+import { type Deeds, deedOf } from "./keymap";
+
+export type Outside = {
+  readonly mirrored: boolean;
+  readonly play: () => void;
+  readonly loop: () => void;
+  readonly faster: (by: number) => void;
+  readonly zoom: (by: number) => void;
+  readonly position: () => number | null;
+  readonly showKeys: () => void;
+};
+
+const get = useBench.getState;
+const RECENT = 6;
+
+const withNote = (build: (note: Note, state: BenchState) => edits.Deed | null, refused = "There is no note in hand: write one, or click on one."): void => {
+  const state = get();
+  const note = pickedNote(state) ?? noteAtCursor(state);
+  if (note === null) hint(refused);
+  else act(build(note, state));
+};
+
+/** Write at the cursor, and move on. `shift` joins as the latch does. */
+export const writeAt = (place: Place, shift: boolean): void => {
+  const state = get();
+  if (state.bench === null) return;
+  const { latches, cursor, entry } = state;
+  const last = state.picked === null ? undefined : state.things.notes[state.picked];
+  const tick = latches.stay && last !== undefined ? last.tick : cursor.tick;
+  if (tick >= bounds(state)[1]) {
+    hint("The strip ends here. Add bars in the ground.");
+    return;
+  }
+  const ticks = latches.stay && last !== undefined ? last.ticks : ticksOf(state);
+  const deed = edits.writeNote(state.things, { tick, ticks, ...place }, latches.join || shift);
+  act(deed);
+  const written = deed.picked === null ? undefined : get().things.notes[deed.picked];
+  setEntry({ recent: [...entry.recent.slice(1 - RECENT), place] });
+  clearLatches();
+  if (written !== undefined) setCursor({ tick: written.tick + written.ticks, string: place.string }, written.id);
+};
+
+const step = (by: number): void => {
+  const state = get();
+  setCursor({ tick: state.cursor.tick + by * ticksOf(state) });
+};
+
+const widen = (by: number): void => {
+  const { cursor, selection } = get();
+  const anchor = selection === null ? cursor.tick : selection.from === cursor.tick ? selection.to : selection.from;
+  step(by);
+  const tick = get().cursor.tick;
+  select({ from: Math.min(anchor, tick), to: Math.max(anchor, tick) });
+};
+
+const changeLength = (change: Partial<BenchState["entry"]>): void => {
+  setEntry(change);
+  const state = get();
+  const note = pickedNote(state);
+  if (note === null) return;
+  const follows = state.cursor.tick === note.tick + note.ticks;
+  act(edits.setLength(state.things, note, ticksOf(state)));
+  const now = get().things.notes[note.id];
+  if (follows && now !== undefined) setCursor({ tick: now.tick + now.ticks }, note.id);
+};
+
+const moved = (arrow: "left" | "right" | "up" | "down"): void =>
+  withNote((note, state) => {
+    if (arrow === "left" || arrow === "right") {
+      const tick = note.tick + (arrow === "left" ? -1 : 1) * ticksOf(state);
+      setCursor({ tick }, note.id);
+      return edits.moveNote(state.things, note, { tick });
+    }
+    if (note.fret == null) return null;
+    return edits.moveNote(state.things, note, { fret: Math.max(0, note.fret / 100 + (arrow === "up" ? 1 : -1)) });
+  });
+
+/** The same pitch at the next of the places that the server named. */
+const whereElse = (): void =>
+  withNote((note, state) => {
+    const places = state.marks[note.id]?.elsewhere ?? [];
+    const next = places.find((place) => place.string > note.string) ?? places[0];
+    if (next === undefined) {
+      hint("This pitch lies nowhere else on the neck.");
+      return null;
+    }
+    setCursor({ string: next.string }, note.id);
+    return edits.moveNote(state.things, note, { string: next.string, fret: next.fret });
+  });
+
+const rest = (): void => {
+  const state = get();
+  const ticks = ticksOf(state);
+  const [, last] = bounds(state);
+  if (state.cursor.tick >= last) return;
+  act(edits.writeRest(state.things, state.cursor.tick, ticks));
+  setCursor({ tick: state.cursor.tick + ticks });
+};
+
+const remove = (): void => {
+  const state = get();
+  const { selection } = state;
+  if (selection !== null) {
+    const inside = (thing: { tick: number }) => thing.tick >= selection.from && thing.tick < selection.to;
+    const notes = Object.values(state.things.notes).filter(inside).map((note) => note.id);
+    const rests = Object.values(state.things.rests).filter(inside).map((one) => one.id);
+    if (notes.length + rests.length > 0) act(edits.removeNotes(state.things, notes, rests));
+    return;
+  }
+  const note = pickedNote(state) ?? noteAtCursor(state);
+  const silence = Object.values(state.things.rests).find((one) => one.tick <= state.cursor.tick && state.cursor.tick < one.tick + one.ticks);
+  if (note === null && silence === undefined) {
+    hint("There is nothing to delete here.");
+    return;
+  }
+  act(edits.removeNotes(state.things, note === null ? [] : [note.id], note === null && silence !== undefined ? [silence.id] : []));
+  if (note !== null) setCursor({ tick: note.tick, string: note.string });
+};
+
+const hand = (by: number): void => {
+  const state = get();
+  const highest = Math.max(0, (state.bench?.tables.frets ?? 22) - 3);
+  setEntry({ position: Math.min(highest, Math.max(0, state.entry.position + by)) });
+};
+
+export function useWriting(outside: Outside) {
+  const { mirrored, play, loop, faster, zoom, position, showKeys } = outside;
+  const run = useCallback(
+    (deed: Deeds) => {
+      const state = get();
+      const { latches, entry } = state;
+      switch (deed) {
+        case "play": return play();
+        case "loop": return loop();
+        case "slower": return faster(-1);
+        case "faster": return faster(1);
+        case "zoom in": return zoom(1);
+        case "zoom out": return zoom(-1);
+        case "keys": return showKeys();
+        case "undo": return latches.move ? zoom(-1) : void undo();
+        case "redo": return latches.move ? zoom(1) : void redo();
+        case "fetch": {
+          const second = position();
+          if (second !== null) setCursor({ tick: Math.round(state.grid.tick(second)) });
+          return undefined;
+        }
+        case "hand down": return hand(-1);
+        case "hand up": return hand(1);
+        case "hand here": return setEntry({ position: guessPosition(entry.recent, entry.position) });
+        case "block left": return setEntry({ slide: Math.max(0, entry.slide - 1) });
+        case "block right": return setEntry({ slide: Math.min(Math.max(0, (state.bench?.tables.strings.length ?? 6) - 6), entry.slide + 1) });
+        case "where else": return whereElse();
+        case "delete": return remove();
+        case "bend": return withNote((note, { bench }) => (bench === null ? null : edits.bend(note, bench.tables)));
+        case "let down": return withNote((note) => edits.letDown(note));
+        case "shake": return withNote((note) => edits.shake(note));
+        case "slide": return withNote((note) => edits.slideInto(note));
+        case "dead": return withNote((note) => edits.toggleDead(note));
+        case "unsure": return withNote((note) => edits.toggleSure(note));
+        case "shorter": return changeLength({ length: Math.min((state.bench?.tables.lengths.length ?? 1) - 1, entry.length + 1) });
+        case "longer": return changeLength({ length: Math.max(0, entry.length - 1) });
+        case "dot": return changeLength({ dot: !entry.dot, triplet: false });
+        case "triplet": return changeLength({ triplet: !entry.triplet, dot: false });
+        case "rest": return rest();
+        case "join": return setLatch("join");
+        case "stay": return setLatch("stay");
+        case "open": return setLatch("open");
+        case "reach": return setLatch("reach");
+        case "move": return setLatch("move");
+        case "left": return latches.move ? moved("left") : step(-1);
+        case "right": return latches.move ? moved("right") : step(1);
+        case "up": return latches.move ? moved("up") : setCursor({ string: Math.max(1, state.cursor.string - 1) }, state.picked);
+        case "down": return latches.move ? moved("down") : setCursor({ string: Math.min(state.bench?.tables.strings.length ?? 6, state.cursor.string + 1) }, state.picked);
+        case "widen left": return widen(-1);
+        case "widen right": return widen(1);
+        case "escape": {
+          select(null);
+          clearLatches();
+          setLatch("move", false);
+          return setCursor({});
+        }
+      }
+    },
+    [play, loop, faster, zoom, position, showKeys],
+  );
+
+  const onKey = useCallback(
+    (event: KeyboardEvent) => {
+      if (event.ctrlKey || event.metaKey || event.altKey || event.nativeEvent.isComposing) return;
+      const target = event.target as HTMLElement;
+      if (target !== event.currentTarget && target.getAttribute("role") !== "option") return;
+      if (event.key === "?") {
+        event.preventDefault();
+        showKeys();
+        return;
+      }
+      const state = get();
+      const place = placeOf(handOf(state, mirrored), event.code, state.latches);
+      const deed = deedOf(event.code, mirrored);
+      if (place === null && deed === null) return;
+      event.preventDefault();
+      const arrow = deed === "left" || deed === "right" || deed === "up" || deed === "down";
+      if (event.repeat && !arrow) return;
+      if (place !== null) writeAt(place, event.shiftKey);
+      else if (deed !== null) run(event.shiftKey && deed === "left" ? "widen left" : event.shiftKey && deed === "right" ? "widen right" : deed);
+    },
+    [mirrored, run, showKeys],
+  );
+  return { run, onKey };
+}
+
+/** Put the cursor on the note before or after, for who goes through a solo by ear. */
+export const nextNote = (by: 1 | -1): void => {
+  const state = get();
+  const notes = Object.values(state.things.notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
+  const at = state.picked === null ? -1 : notes.findIndex((note) => note.id === state.picked);
+  const next = at >= 0 ? notes[at + by] : by > 0 ? notes.find((note) => note.tick >= state.cursor.tick) : notes.reverse().find((note) => note.tick < state.cursor.tick);
+  if (next !== undefined) pick(next);
+};

@@ -1,0 +1,8 @@
+import "./app/styles.css";
+import { createRoot } from "react-dom/client";
+import { App } from "./app/App";
+import { dress } from "./app/theme";
+
+dress();
+const root = document.getElementById("root");
+if (root !== null) createRoot(root).render(<App />);

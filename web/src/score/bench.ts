@@ -1,0 +1,301 @@
+/**
+ * The open solo: its things and marks, where the hand and the cursor are, and the sending of edits.
+ * An edit is applied here at once, kept in the outbox, and sent; one request is in flight at a time.
+ */
+import { create } from "zustand";
+import { api, Refusal, sentence, take, Unreachable } from "@/api/client";
+import { Grid } from "./axis";
+import type { Deed, Things } from "./edits";
+import { newId } from "./edits";
+import type { Hand, Place } from "./hand";
+import * as outbox from "./outbox";
+import type { Answer, Bench, Change, Edit, Note, NoteMark } from "./types";
+
+export type Cursor = { readonly tick: number; readonly string: number };
+export type Selection = { readonly from: number; readonly to: number };
+export type Latches = { readonly join: boolean; readonly stay: boolean; readonly open: boolean; readonly reach: boolean; readonly move: boolean };
+export type Entry = {
+  readonly length: number; // index in the table of lengths
+  readonly dot: boolean;
+  readonly triplet: boolean;
+  readonly position: number;
+  readonly slide: number;
+  readonly recent: readonly Place[];
+};
+export type Sending = "saved" | "sending" | "away" | "refused";
+export type Loopable = { readonly tick: number; readonly end: number; readonly phrase: string | null };
+
+
+export type BenchState = {
+  readonly bench: Bench | null;
+  readonly things: Things;
+  readonly marks: Readonly<Record<string, NoteMark>>;
+  readonly unanswered: ReadonlySet<string>; // notes whose label is older than their writing
+  readonly grid: Grid;
+  readonly versions: Readonly<Record<string, number>>;
+  readonly cursor: Cursor;
+  readonly selection: Selection | null;
+  readonly picked: string | null;
+  readonly phrase: string | null;
+  readonly entry: Entry;
+  readonly latches: Latches;
+  readonly sending: Sending;
+  readonly waiting: number;
+  readonly trouble: string | null;
+};
+
+const NO_LATCH: Latches = { join: false, stay: false, open: false, reach: false, move: false };
+const NOTHING: Things = { notes: {}, rests: {}, stacks: {}, phrases: {}, questions: {} };
+const EIGHTH = 3; // index of the length that a page starts with
+
+const empty = (): BenchState => ({
+  bench: null, things: NOTHING, marks: {}, unanswered: new Set(), grid: new Grid([{ tick: 0, second: 0 }, { tick: 1, second: 1 }]),
+  versions: {}, cursor: { tick: 0, string: 1 }, selection: null, picked: null, phrase: null,
+  entry: { length: EIGHTH, dot: false, triplet: false, position: 5, slide: 0, recent: [] },
+  latches: NO_LATCH, sending: "saved", waiting: 0, trouble: null,
+});
+
+export const useBench = create<BenchState>(() => empty());
+const { getState: get, setState: set } = useBench;
+
+const byId = <T extends { id: string }>(list: readonly T[]): Record<string, T> => Object.fromEntries(list.map((one) => [one.id, one]));
+
+const PLURAL = { note: "notes", rest: "rests", stack: "stacks", phrase: "phrases", question: "questions" } as const;
+
+/** Things after changes; a document of the ground changes nothing here, its strip comes with the answer. */
+const applied = (things: Things, changes: readonly Change[]): Things => {
+  const next = { ...things } as Record<string, Record<string, unknown>>;
+  const copied = new Set<string>();
+  for (const { kind, id, after } of changes) {
+    if (!(kind in PLURAL)) continue;
+    const name = PLURAL[kind as keyof typeof PLURAL];
+    if (!copied.has(name)) next[name] = { ...next[name] };
+    copied.add(name);
+    const group = next[name] as Record<string, unknown>;
+    if (after === null || after === undefined) delete group[id];
+    else group[id] = after;
+  }
+  return next as unknown as Things;
+};
+
+const settingsAfter = (bench: Bench, edits: readonly Edit[]): Bench => {
+  const settings: Record<string, unknown> = { ...bench.solo.settings };
+  const ground: Record<string, unknown> = { ...bench.ground.settings };
+  const anchors = new Map(bench.ground.anchors.map((anchor) => [anchor.id, anchor]));
+  for (const edit of edits) {
+    for (const change of edit.changes) {
+      if (change.kind === "setting") (edit.document === bench.solo_id ? settings : ground)[change.id] = change.after;
+      if (change.kind === "anchor") {
+        if (change.after === null) anchors.delete(change.id);
+        else anchors.set(change.id, change.after as never);
+      }
+    }
+  }
+  return {
+    ...bench,
+    solo: { ...bench.solo, settings: settings as Bench["solo"]["settings"] },
+    ground: {
+      ...bench.ground,
+      settings: ground as Bench["ground"]["settings"],
+      anchors: [...anchors.values()].sort((a, b) => a.tick - b.tick),
+    },
+  };
+};
+
+/** Open a solo, and apply again what was not answered when the page was closed. */
+export const openSolo = async (soloId: string): Promise<void> => {
+  // The client widens tuples to arrays; the server sent what its schema says.
+  const bench = (await take(api.GET("/api/solos/{solo_id}", { params: { path: { solo_id: soloId } } }))) as unknown as Bench;
+  const kept = await outbox.waiting(soloId);
+  const things: Things = {
+    notes: byId(bench.solo.notes), rests: byId(bench.solo.rests), stacks: byId(bench.solo.stacks),
+    phrases: byId(bench.solo.phrases), questions: byId(bench.solo.questions),
+  };
+  const before = get();
+  const same = before.bench?.solo_id === soloId;
+  const first = bench.strip.bars.find((bar) => bar.number === bench.solo.settings.first_bar) ?? bench.strip.bars[0];
+  const fretted = bench.solo.notes.map((note) => note.fret ?? 0).filter((fret) => fret > 0);
+  set({
+    ...(same ? before : empty()),
+    bench, things: applied(things, kept.flatMap((edit) => edit.changes)), marks: bench.marks,
+    unanswered: new Set(touched(kept)), grid: new Grid(bench.ground.anchors), versions: bench.versions,
+    waiting: kept.length, sending: kept.length > 0 ? "sending" : "saved", trouble: null,
+    ...(same ? {} : {
+      cursor: { tick: first?.tick ?? 0, string: 2 },
+      entry: { ...empty().entry, position: fretted[0] === undefined ? 5 : Math.max(1, Math.round(fretted[0] / 100) - 1) },
+    }),
+  });
+  queue = kept;
+  void send();
+};
+
+export const closeSolo = (): void => {
+  queue = [];
+  set(empty());
+};
+
+const touched = (edits: readonly Edit[]): string[] =>
+  edits.flatMap((edit) => edit.changes.filter((change) => change.kind === "note").map((change) => change.id));
+
+// -- sending ---------------------------------------------------------------------------------------------------
+
+let queue: Edit[] = [];
+let inFlight: Promise<void> | null = null;
+let retry: ReturnType<typeof setTimeout> | null = null;
+const AGAIN_MS = 1_500;
+
+/** Do a deed: shown at once, kept, sent. */
+export const act = (deed: Deed | null): void => {
+  const { bench, things, unanswered } = get();
+  if (bench === null || deed === null || deed.changes.length === 0) return;
+  const edit: Edit = {
+    id: newId(), act: newId(), document: bench.solo_id, made_in: bench.solo_id, undoes: null, person: bench.person,
+    at: new Date().toISOString(), schema: 1, label: deed.label, changes: deed.changes,
+  };
+  queue = [...queue, edit];
+  set({
+    things: applied(things, edit.changes),
+    unanswered: new Set([...unanswered, ...touched([edit])]),
+    picked: deed.picked, waiting: queue.length, sending: "sending",
+  });
+  void outbox.keep(bench.solo_id, edit).then(send, send);
+};
+
+const send = async (): Promise<void> => {
+  if (inFlight !== null) return inFlight;
+  const { bench } = get();
+  if (bench === null || queue.length === 0 || get().sending === "refused") return undefined;
+  const edits = queue;
+  inFlight = deliver(bench.solo_id, edits);
+  await inFlight;
+  inFlight = null;
+  if (queue.length > 0 && get().sending === "sending") return send();
+  return undefined;
+};
+
+const deliver = async (soloId: string, edits: Edit[]): Promise<void> => {
+  try {
+    const answer = await take(api.POST("/api/solos/{solo_id}/edits", {
+      params: { path: { solo_id: soloId } }, body: { versions: get().versions, edits },
+    }));
+    const sent = new Set(edits.map((edit) => edit.id));
+    await outbox.drop(soloId, sent);
+    if (get().bench?.solo_id !== soloId) return;
+    queue = queue.filter((edit) => !sent.has(edit.id));
+    takeIn(answer);
+  } catch (fault) {
+    if (get().bench?.solo_id !== soloId) return;
+    if (fault instanceof Unreachable) {
+      set({ sending: "away", trouble: null });
+      retry ??= setTimeout(() => { retry = null; set({ sending: "sending" }); void send(); }, AGAIN_MS);
+    } else set({ sending: "refused", trouble: sentence(fault) });
+  }
+};
+
+/** Take in an answer: what others did, the labels that changed, the strip when the ground did. */
+const takeIn = (answer: Answer): void => {
+  const { bench, things, marks, picked } = get();
+  if (bench === null) return;
+  const next: Record<string, NoteMark> = answer.whole ? {} : { ...marks };
+  for (const [id, mark] of Object.entries(answer.marks)) {
+    if (mark === null) delete next[id];
+    else next[id] = mark;
+  }
+  const later = queue.flatMap((edit) => edit.changes);
+  const mine = answer.edits.filter((edit) => edit.document === bench.solo_id);
+  const all = applied(applied(things, mine.flatMap((edit) => edit.changes)), later);
+  const changed = settingsAfter(bench, answer.edits);
+  set({
+    bench: {
+      ...changed, history: answer.history, misfits: answer.misfits,
+      strip: answer.strip ?? bench.strip, tables: answer.tables ?? bench.tables,
+    },
+    things: all, marks: next, versions: answer.versions, unanswered: new Set(touched(queue)), waiting: queue.length,
+    grid: answer.strip ? new Grid(changed.ground.anchors) : get().grid,
+    sending: queue.length > 0 ? "sending" : "saved", trouble: null,
+    picked: picked !== null && all.notes[picked] === undefined ? null : picked,
+  });
+};
+
+/** Everything that waits has been answered, or the reason why not is shown. */
+const settled = async (): Promise<boolean> => {
+  for (let tries = 0; queue.length > 0 && tries < 5; tries += 1) await send();
+  return queue.length === 0;
+};
+
+/** Ask the server for a change that it works out itself; edits that wait go first. */
+export const request = async (ask: (soloId: string, versions: Record<string, number>) => Promise<Answer>): Promise<boolean> => {
+  const { bench } = get();
+  if (bench === null || !(await settled())) return false;
+  try {
+    takeIn(await ask(bench.solo_id, get().versions));
+    return true;
+  } catch (fault) {
+    if (fault instanceof Refusal && fault.problem.code === "chart-unreadable") throw fault;
+    set({ trouble: sentence(fault) });
+    return false;
+  }
+};
+
+export const undo = (): Promise<boolean> => request((solo_id, versions) => take(api.POST("/api/solos/{solo_id}/undo", { params: { path: { solo_id } }, body: { versions } })));
+export const redo = (): Promise<boolean> => request((solo_id, versions) => take(api.POST("/api/solos/{solo_id}/redo", { params: { path: { solo_id } }, body: { versions } })));
+
+/** After a refusal: load what is stored, with the edits that could not go laid aside. */
+export const loadAnew = async (): Promise<void> => {
+  const { bench } = get();
+  if (bench === null) return;
+  await outbox.layAside(bench.solo_id);
+  queue = [];
+  set({ sending: "saved", trouble: null });
+  await openSolo(bench.solo_id);
+};
+
+export const dismiss = (): void => set({ trouble: null });
+
+// -- the hand and the cursor -------------------------------------------------------------------------------------
+
+export const ticksOf = (state: BenchState): number => {
+  const length = state.bench?.tables.lengths[state.entry.length];
+  if (length === undefined) return 1;
+  return state.entry.triplet ? length.triplet : state.entry.dot ? length.dotted : length.ticks;
+};
+
+export const handOf = (state: BenchState, mirrored: boolean): Hand => ({
+  position: state.entry.position, strings: state.bench?.tables.strings.length ?? 6, slide: state.entry.slide, mirrored,
+});
+
+export const pickedNote = (state: BenchState): Note | null => (state.picked === null ? null : (state.things.notes[state.picked] ?? null));
+
+export const setEntry = (entry: Partial<Entry>): void => set((state) => ({ entry: { ...state.entry, ...entry } }));
+export const setLatch = (name: keyof Latches, on?: boolean): void => set((state) => ({ latches: { ...state.latches, [name]: on ?? !state.latches[name] } }));
+export const clearLatches = (): void => set((state) => ({ latches: { ...NO_LATCH, move: state.latches.move } }));
+
+/** First and last tick of the strip. */
+export const bounds = (state: BenchState): readonly [number, number] => {
+  const bars = state.bench?.strip.bars ?? [];
+  return [bars[0]?.tick ?? 0, bars[bars.length - 1]?.end ?? 0];
+};
+
+export const setCursor = (cursor: Partial<Cursor>, picked: string | null = null): void => {
+  const state = get();
+  const [first, last] = bounds(state);
+  const tick = Math.min(Math.max(cursor.tick ?? state.cursor.tick, first), last);
+  set({ cursor: { tick, string: cursor.string ?? state.cursor.string }, picked });
+};
+
+/** Put the cursor on a note and take it in hand. */
+export const pick = (note: Note): void => setCursor({ tick: note.tick, string: note.string }, note.id);
+export const select = (selection: Selection | null): void => set({ selection: selection === null || selection.to <= selection.from ? null : selection });
+export const choosePhrase = (phrase: string | null): void => set({ phrase });
+export const hint = (trouble: string): void => set({ trouble });
+
+/** The note that sounds at the cursor on its string, else any that starts there. */
+export const noteAtCursor = (state: BenchState): Note | null => {
+  const { tick, string } = state.cursor;
+  const notes = Object.values(state.things.notes);
+  return (
+    notes.find((note) => note.string === string && note.tick <= tick && tick < note.tick + note.ticks) ??
+    notes.find((note) => note.tick === tick) ?? null
+  );
+};
+

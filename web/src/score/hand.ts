@@ -1,0 +1,79 @@
+/** The hand block: which key of the board lies on which place of the neck. By place of the key, not by its letter. */
+
+export const BLOCK: readonly (readonly string[])[] = [
+  ["Digit1", "Digit2", "Digit3", "Digit4", "Digit5", "Digit6"],
+  ["KeyQ", "KeyW", "KeyE", "KeyR", "KeyT", "KeyY"],
+  ["KeyA", "KeyS", "KeyD", "KeyF", "KeyG", "KeyH"],
+  ["KeyZ", "KeyX", "KeyC", "KeyV", "KeyB", "KeyN"],
+];
+const MIRRORED: readonly (readonly string[])[] = [
+  ["Digit0", "Digit9", "Digit8", "Digit7", "Digit6", "Digit5"],
+  ["KeyP", "KeyO", "KeyI", "KeyU", "KeyY", "KeyT"],
+  ["Semicolon", "KeyL", "KeyK", "KeyJ", "KeyH", "KeyG"],
+  ["Slash", "Period", "Comma", "KeyM", "KeyN", "KeyB"],
+];
+const COLUMNS = 6;
+
+export type Hand = {
+  /** Fret of the first row; 0 has the open string there. */
+  readonly position: number;
+  /** Strings of the instrument. */
+  readonly strings: number;
+  /** How far the block is slid towards string 1, for seven and eight strings. */
+  readonly slide: number;
+  readonly mirrored: boolean;
+};
+
+export type Place = { readonly string: number; readonly fret: number };
+
+const block = (hand: Hand) => (hand.mirrored ? MIRRORED : BLOCK);
+
+/** The string under a column: columns are strings 6 to 1 from the left; null where the column is dead. */
+const stringOf = (hand: Hand, column: number): number | null => {
+  const string = COLUMNS - column + Math.max(0, hand.strings - COLUMNS) - hand.slide;
+  return string >= 1 && string <= hand.strings ? string : null;
+};
+
+/** The place that a key writes, or null. `reach` is one fret further, `open` the open string. */
+export const placeOf = (hand: Hand, code: string, latch: { open: boolean; reach: boolean }): Place | null => {
+  const rows = block(hand);
+  for (let row = 0; row < rows.length; row += 1) {
+    const column = rows[row]?.indexOf(code) ?? -1;
+    if (column < 0) continue;
+    const string = stringOf(hand, column);
+    if (string === null) return null;
+    return { string, fret: latch.open ? 0 : hand.position + row + (latch.reach ? 1 : 0) };
+  }
+  return null;
+};
+
+/** Every key of the block with its place, for the neck seen from above. */
+export const keysOnNeck = (hand: Hand): { code: string; place: Place }[] =>
+  block(hand).flatMap((codes, row) =>
+    codes.flatMap((code, column) => {
+      const string = stringOf(hand, column);
+      return string === null ? [] : [{ code, place: { string, fret: hand.position + row } }];
+    }),
+  );
+
+/** Columns without a string, said where the block is shown. */
+export const deadColumns = (hand: Hand): number => Math.max(0, COLUMNS - hand.strings);
+
+/** A key's cap on a board of the usual layout. */
+export const capOf = (code: string): string =>
+  ({
+    Semicolon: ";", Comma: ",", Period: ".", Slash: "/", Quote: "'", BracketLeft: "[", BracketRight: "]",
+    Backslash: "\\", Minus: "-", Equal: "=", Backquote: "`", Space: "space", Enter: "↵", Delete: "del", Home: "home", End: "end",
+    ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓", Backspace: "back",
+  })[code] ?? code.replace(/^(Key|Digit)/, "");
+
+/** Where the hand seems to be: the position that holds the last places written, nearest to where it is now. */
+export const guessPosition = (recent: readonly Place[], now: number): number => {
+  const frets = recent.map((place) => place.fret).filter((fret) => fret > 0);
+  if (frets.length === 0) return now;
+  const low = Math.min(...frets);
+  const high = Math.max(...frets);
+  if (high - low > 3) return Math.max(1, (frets[frets.length - 1] ?? now) - 1);
+  const lowest = Math.max(1, high - 3);
+  return Math.min(Math.max(now, lowest), low);
+};

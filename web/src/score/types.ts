@@ -1,0 +1,21 @@
+/** The server's shapes under the names that the page uses. */
+import type { Schemas } from "@/api/client";
+
+export type Note = Schemas["Note"];
+export type Rest = Schemas["Rest"];
+export type Stack = Schemas["Stack"];
+export type Phrase = Schemas["Phrase"];
+export type Question = Schemas["Question"];
+export type NoteMark = Schemas["NoteMark"];
+export type BarMark = Schemas["BarMark"];
+export type ChordMark = Schemas["ChordMark"];
+export type Strip = Schemas["Strip"];
+export type Tables = Schemas["Tables"];
+export type Bench = Schemas["Bench"];
+export type Answer = Schemas["Answer"];
+export type Edit = Schemas["Edit"];
+export type Change = Schemas["Change"];
+export type Kind = Schemas["Kind"];
+export type Misfit = Schemas["Misfit"];
+export type Loop = Schemas["Loop"];
+export type Anchor = Schemas["Anchor"];

@@ -1,0 +1,38 @@
+/** Notes as they lie on the axis: what every lane of the strip draws from. */
+import { type Axis, type Grid, toPx } from "./axis";
+import type { Things } from "./edits";
+import { noteSpan } from "./neck";
+import type { Note, NoteMark } from "./types";
+
+export type Placed = {
+  readonly id: string;
+  readonly note: Note;
+  readonly mark: NoteMark | undefined;
+  readonly x: number;
+  readonly endX: number;
+  readonly startS: number;
+  readonly endS: number;
+  /** The note before on the same string, which hammer-ons, pull-offs and slides come from. */
+  readonly before: { readonly x: number; readonly fret: number | null } | null;
+};
+
+export type View = { readonly notes: readonly Placed[]; readonly spacing: number };
+
+export const viewOf = (things: Things, marks: Readonly<Record<string, NoteMark>>, grid: Grid, axis: Axis): View => {
+  const sorted = Object.values(things.notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
+  const last = new Map<number, Placed>();
+  const notes: Placed[] = [];
+  for (const note of sorted) {
+    const mark = marks[note.id];
+    const { x, endX } = noteSpan(note, mark, (second) => toPx(axis, second), (tick) => grid.second(tick));
+    const before = last.get(note.string);
+    const placed: Placed = {
+      id: note.id, note, mark, x, endX, startS: axis.startS + x / axis.pxPerS, endS: axis.startS + endX / axis.pxPerS,
+      before: before === undefined ? null : { x: before.x, fret: before.note.fret ?? null },
+    };
+    last.set(note.string, placed);
+    notes.push(placed);
+  }
+  const gaps = notes.slice(1).map((note, i) => note.x - (notes[i]?.x ?? 0)).filter((gap) => gap > 0.5).sort((a, b) => a - b);
+  return { notes, spacing: gaps[Math.floor(gaps.length / 8)] ?? 100 };
+};

@@ -1,0 +1,139 @@
+/** Radix parts and plain controls in our dress; they know no music. */
+import { Dialog as RadixDialog, DropdownMenu, ToggleGroup } from "radix-ui";
+import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode, SelectHTMLAttributes, TextareaHTMLAttributes } from "react";
+import { useId } from "react";
+
+const classes = (...names: (string | false | undefined)[]): string => names.filter(Boolean).join(" ");
+
+type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { strong?: boolean; quiet?: boolean };
+
+export function Button({ strong, quiet, className, ...rest }: ButtonProps) {
+  return (
+    <button
+      type="button"
+      className={classes(
+        "rounded-[5px] px-4 py-2 font-bold",
+        strong ? "bg-ink text-paper disabled:bg-rule-2" : quiet ? "text-ink-2 underline-offset-4 hover:underline" : "border border-rule-2 bg-sheet hover:border-ink",
+        className,
+      )}
+      {...rest}
+    />
+  );
+}
+
+type FieldProps = { label: string; hint?: ReactNode; fault?: string | undefined };
+
+function Around({ label, hint, fault, id, children }: FieldProps & { id: string; children: ReactNode }) {
+  return (
+    <div className="flex flex-col gap-1">
+      <label htmlFor={id} className="font-bold text-ink-2">
+        {label}
+      </label>
+      {children}
+      {fault ? (
+        <p id={`${id}-fault`} role="alert" className="text-[14px] font-bold text-doubt">
+          {fault}
+        </p>
+      ) : (
+        hint && <p className="text-[13px] text-ink-3">{hint}</p>
+      )}
+    </div>
+  );
+}
+
+const box = "w-full rounded-[4px] border border-rule-2 bg-sheet px-3 py-2 text-ink placeholder:text-ink-3";
+
+export function Field({ label, hint, fault, ...rest }: FieldProps & InputHTMLAttributes<HTMLInputElement>) {
+  const id = useId();
+  return (
+    <Around label={label} hint={hint} fault={fault} id={id}>
+      <input id={id} className={box} aria-invalid={fault !== undefined} {...rest} />
+    </Around>
+  );
+}
+
+export function Area({ label, hint, fault, ...rest }: FieldProps & TextareaHTMLAttributes<HTMLTextAreaElement>) {
+  const id = useId();
+  return (
+    <Around label={label} hint={hint} fault={fault} id={id}>
+      <textarea id={id} className={classes(box, "font-mono leading-relaxed")} spellCheck={false} aria-invalid={fault !== undefined} {...rest} />
+    </Around>
+  );
+}
+
+export function Choose({ label, hint, fault, options, ...rest }: FieldProps & { options: readonly string[] } & SelectHTMLAttributes<HTMLSelectElement>) {
+  const id = useId();
+  return (
+    <Around label={label} hint={hint} fault={fault} id={id}>
+      <select id={id} className={box} {...rest}>
+        {options.map((option) => (
+          <option key={option}>{option}</option>
+        ))}
+      </select>
+    </Around>
+  );
+}
+
+type DialogProps = { open: boolean; onOpenChange: (open: boolean) => void; title: string; wide?: boolean; children: ReactNode };
+
+export function Dialog({ open, onOpenChange, title, wide, children }: DialogProps) {
+  return (
+    <RadixDialog.Root open={open} onOpenChange={onOpenChange}>
+      <RadixDialog.Portal>
+        <RadixDialog.Overlay className="fixed inset-0 z-40 bg-ink/30" />
+        <RadixDialog.Content
+          aria-describedby={undefined}
+          className={classes(
+            "fixed left-1/2 top-1/2 z-50 max-h-[92vh] -translate-x-1/2 -translate-y-1/2 overflow-auto border border-rule-2 bg-paper p-6",
+            wide ? "w-[min(980px,96vw)]" : "w-[min(480px,94vw)]",
+          )}
+        >
+          <RadixDialog.Title className="mb-4 font-naming text-[24px] font-semibold">{title}</RadixDialog.Title>
+          {children}
+        </RadixDialog.Content>
+      </RadixDialog.Portal>
+    </RadixDialog.Root>
+  );
+}
+
+export function Menu({ label, items }: { label: string; items: readonly { name: string; act: () => void }[] }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="rounded-[4px] px-2 py-1 font-bold text-ink-2 hover:bg-sheet">{label}</DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" className="z-50 min-w-40 border border-rule-2 bg-sheet py-1">
+          {items.map((item) => (
+            <DropdownMenu.Item key={item.name} onSelect={item.act} className="cursor-pointer px-4 py-2 data-[highlighted]:bg-paper data-[highlighted]:outline-none">
+              {item.name}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+type StairProps = { label: string; rungs: readonly number[]; value: number; sounding: boolean; onChange: (value: number) => void };
+
+/** Speed as a stair: a step a rung, higher when faster; those below the chosen one are climbed. */
+export function Stair({ label, rungs, value, sounding, onChange }: StairProps) {
+  const nearest = rungs.reduce((best, rung) => (Math.abs(rung - value) < Math.abs(best - value) ? rung : best), rungs[0] ?? 0);
+  const highest = Math.max(...rungs);
+  return (
+    <ToggleGroup.Root type="single" aria-label={label} value={String(nearest)} onValueChange={(next) => next && onChange(Number(next))} className="flex items-end gap-[3px]">
+      {rungs.map((rung) => (
+        <ToggleGroup.Item key={rung} value={String(rung)} aria-label={`${rung / 10} %`} className="group flex h-[58px] w-[33px] flex-col justify-end text-[13px]">
+          <span
+            className={classes("block w-full", rung === nearest ? (sounding ? "bg-sound" : "bg-ink") : rung < nearest ? "bg-ink-3" : "bg-wash")}
+            style={{ height: 4 + (34 * rung) / highest }}
+          />
+          <span className={classes("leading-[18px]", rung === nearest ? "font-bold text-ink" : "text-ink-2")}>{rung / 10}</span>
+        </ToggleGroup.Item>
+      ))}
+    </ToggleGroup.Root>
+  );
+}
+
+export function Key({ children }: { children: ReactNode }) {
+  return <kbd className="key">{children}</kbd>;
+}

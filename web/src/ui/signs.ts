@@ -1,0 +1,6 @@
+/** Accidentals as they are drawn: text travels with b and #, screens show ♭ and ♯. Type only, no music. */
+export const drawn = (text: string): string =>
+  text
+    .replaceAll("#", "♯")
+    .replace(/b+(?=\d)/g, (flats) => "♭".repeat(flats.length))
+    .replace(/(?<=[A-G])b+(?=$|[^a-z]|m|d|a|s)/g, (flats) => "♭".repeat(flats.length));
