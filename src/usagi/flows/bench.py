@@ -59,7 +59,7 @@ def open_bench(desk: Desk, solo_id: UUID, reader: Reader = Reader()) -> Bench:
         ground=ground,
         chart_text=chart_text(ground),
         recording=sound,
-        strip=mark_strip(ground),
+        strip=mark_strip(ground, style=reader.style),
         tables=mark_tables(solo),
         marks=mark_notes(solo, ground, reader),
         misfits=misfits(solo, ground),

@@ -113,7 +113,7 @@ def accept(
         edits=lacking,
         marks=marks,
         whole=whole,
-        strip=mark_strip(ground) if ground is not ground_before or lacking else None,
+        strip=mark_strip(ground, style=reader.style) if ground is not ground_before or lacking else None,
         tables=mark_tables(solo) if solo.settings != solo_before.settings or lacking else None,
         misfits=misfits(solo, ground),
         history=history,

@@ -752,6 +752,8 @@ export interface components {
             id: string;
             /** Shown */
             shown: string;
+            /** Slots */
+            slots: components["schemas"]["SlotMark"][];
             /** Symbol */
             symbol: string;
             /** Tick */
@@ -1607,6 +1609,19 @@ export interface components {
             /** To */
             to: number | ("far down" | "far up");
         };
+        /**
+         * SlotMark
+         * @description What a pitch class is over a chord: for the neck seen from above.
+         */
+        SlotMark: {
+            /** Degree */
+            degree: string;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "anticipation" | "chord tone" | "tension" | "plain" | "key" | "none";
+        };
         /** Solo */
         Solo: {
             /**
@@ -1794,8 +1809,13 @@ export interface components {
              */
             wound: boolean;
         };
-        /** StringMark */
+        /**
+         * StringMark
+         * @description A string, its open name, and the pitch class of every fret from the open string on.
+         */
         StringMark: {
+            /** Classes */
+            classes: number[];
             /** Name */
             name: string;
             /** Number */

@@ -137,7 +137,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
             <Trouble />
           </div>
         )}
-        {stage === "ground" ? <div className="grid h-[220px]"><GroundPanel /></div> : (
+        {stage === "ground" ? <div className="grid h-[296px]"><GroundPanel /></div> : (
           <div className="grid min-h-[150px] grid-cols-1 gap-6 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_520px]">
             <Panel run={run} mirrored={look.mirrorHand} />
             <NeckMap flip={look.flipStrings} mirrored={look.mirrorHand} onPlace={(place) => writeAt(place, false)} />

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
@@ -133,6 +133,19 @@ class ChartException(Value):
     bar: Annotated[int, Field(ge=1)]  # of the pass, from 1
     does: Literal["replace", "add", "drop"] = "replace"
     with_bars: tuple[ChartBar, ...] = ()
+
+
+def in_form_order(sections: Iterable[Section], form: Iterable[FormEntry]) -> tuple[Section, ...]:
+    """Sections as the form first plays them, the unplayed after them: the order that facts are carried on in."""
+    first: dict[str, int] = {}
+    for place, entry in enumerate(form):
+        first.setdefault(entry.section, place)
+    return tuple(sorted(sections, key=lambda section: (first.get(section.id, len(first)), section.id)))
+
+
+def in_place_order(exceptions: Iterable[ChartException]) -> tuple[ChartException, ...]:
+    """Exceptions by where they stand."""
+    return tuple(sorted(exceptions, key=lambda e: (e.place, e.time, e.bar, e.chorus or 0, e.does, e.id)))
 
 
 class Chart(Value):

@@ -23,6 +23,7 @@ from usagi.core.chart.model import (
     MeterFact,
     PlacedChord,
     Section,
+    in_place_order,
 )
 from usagi.core.errors import UsagiError
 from usagi.core.harmony.symbols import parse_chord
@@ -95,7 +96,7 @@ def read_chart(
         sections=tuple(draft.section() for draft in reader.sections),
         form=tuple(reader.form),
         choruses=reader.choruses,
-        exceptions=tuple(reader.exceptions),
+        exceptions=in_place_order(reader.exceptions),
     )
     chart = with_first_facts(chart, first_facts, new_id=new_id, replace=False)
     return ChartText(_keep_ids(chart, before) if before is not None else chart, reader.pickup_pulses)
@@ -309,6 +310,7 @@ class _Reader:
         if len(mark) == 3:
             if not draft.endings or int(mark[2]) != len(draft.endings) + 1:
                 self._fault("endings are numbered in order from |1", number, token.start() + 1, mark)
+                self.repeating = False
                 return end
             draft.endings.append([])
             self._set_times(draft, len(draft.endings))
@@ -520,7 +522,9 @@ def _keep_ids(chart: Chart, before: Chart) -> Chart:
             bars = _bars_with_ids(exception.with_bars, same.with_bars)
             exception = exception.model_copy(update={"id": same.id, "with_bars": bars})
         exceptions.append(exception)
-    return chart.model_copy(update={"sections": tuple(sections), "form": form, "exceptions": tuple(exceptions)})
+    return chart.model_copy(
+        update={"sections": tuple(sections), "form": form, "exceptions": in_place_order(exceptions)}
+    )
 
 
 def _bars_with_ids(bars: tuple[ChartBar, ...], old: tuple[ChartBar, ...]) -> tuple[ChartBar, ...]:

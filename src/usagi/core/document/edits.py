@@ -13,7 +13,7 @@ from typing import Annotated, Any
 
 from pydantic import ConfigDict, Field, JsonValue, TypeAdapter
 
-from usagi.core.chart.model import ChartBar, ChartException, Id, PlacedChord, Section
+from usagi.core.chart.model import ChartBar, ChartException, Id, PlacedChord, Section, in_form_order, in_place_order
 from usagi.core.document.solo import Anchor, Cue, Ground, GroundSettings, Solo, SoloSettings
 from usagi.core.document.things import Choice, Dynamic, Note, Phrase, Question, Rest, Stack, Swell
 from usagi.core.errors import UsagiError
@@ -148,13 +148,15 @@ def take_apart(document: Solo | Ground) -> Content:
 
 
 def put_together(content: Content) -> Solo | Ground:
-    """The document of a content: things in time order, sections in the order in which they were written.
+    """The document of a content: things in time order, sections in that of the form.
 
     Raises : the documents' own errors, when the parts do not hang together.
     """
     parts: dict[str, Any] = {name: tuple(content.things[k].values()) for k, name in content.names.items()}
-    if content.kind is DocumentKind.GROUND:
+    if isinstance(content.settings, GroundSettings):
         parts["anchors"] = tuple(sorted(parts["anchors"], key=lambda anchor: anchor.tick))
+        parts["sections"] = in_form_order(parts["sections"], content.settings.form)
+        parts["exceptions"] = in_place_order(parts["exceptions"])
         parts["cues"] = tuple(sorted(parts["cues"], key=lambda cue: (cue.tick, cue.id)))
         return Ground(settings=content.settings, **parts)
     parts["notes"] = tuple(sorted(parts["notes"], key=lambda note: (note.tick, note.string, note.id)))
@@ -266,19 +268,11 @@ def _change_chord(things: dict[Kind, dict[str, Any]], change: Change) -> None:
 
 
 def difference(before: Solo | Ground, after: Solo | Ground) -> tuple[Change, ...]:
-    """The changes that lead from one state of a document to another.
-
-    A section or exception that stands is changed in place; where their order differs they are all written anew.
-    """
+    """The changes that lead from one state of a document to another."""
     old, new = take_apart(before), take_apart(after)
     changes: list[Change] = []
     for kind in old.names:
         was, will = dict(old.things[kind]), dict(new.things[kind])
-        if kind in (Kind.SECTION, Kind.EXCEPTION) and list(was) != [i for i in will if i in was] + [
-            i for i in was if i not in will
-        ]:
-            changes += [Change(kind=kind, id=i, before=to_json(thing)) for i, thing in was.items()]
-            was = {}
         changes += [Change(kind=kind, id=i, before=to_json(t)) for i, t in was.items() if i not in will]
         changes += [
             Change(kind=kind, id=i, before=to_json(was.get(i)), after=to_json(t))

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
+from usagi.core.chart.timeline import Change
+from usagi.core.degrees.degree import Style, degree
 from usagi.core.degrees.labels import NoteReading, Reader, Role, read_notes
 from usagi.core.degrees.naming import chord_tones
 from usagi.core.degrees.words import other_places, say_note
@@ -11,6 +13,7 @@ from usagi.core.document.pitches import course_stages
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.techniques import steps_text
 from usagi.core.document.things import Note
+from usagi.core.fretboard.places import open_pitch
 from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.meter.counting import School, slot_words
 from usagi.core.meter.ticks import EIGHTH, LENGTHS
@@ -77,6 +80,13 @@ class BarMark(Value):
     meter: str  # where it changes, else empty
 
 
+class SlotMark(Value):
+    """What a pitch class is over a chord: for the neck seen from above."""
+
+    degree: str
+    shape: Shape
+
+
 class ChordMark(Value):
     id: str
     tick: int
@@ -84,6 +94,7 @@ class ChordMark(Value):
     shown: str
     symbol: str
     tones: tuple[str, ...]
+    slots: tuple[SlotMark, ...]  # by pitch class, 0 to 11; empty for N.C.
     bar: int
     where: str
 
@@ -97,8 +108,11 @@ class LengthMark(Value):
 
 
 class StringMark(Value):
+    """A string, its open name, and the pitch class of every fret from the open string on."""
+
     number: int
     name: str
+    classes: tuple[int, ...]
 
 
 class Tables(Value):
@@ -136,15 +150,15 @@ def _mark(note: Note, reading: NoteReading, solo: Solo, expected_s: float, end_s
     asked = [q for q in solo.questions if q.answer is None and note.id in q.notes]
     sentence = say_note(note, reading, solo.settings, asked)
     degrees = tuple(stage.degree for stage in shown.stages if stage.degree is not None)
-    degree = shown.degree or ""
+    known_by = shown.degree or ""
     if not degrees and reading.key_degree is not None:
-        degrees, degree = (reading.key_degree,), reading.key_degree
+        degrees, known_by = (reading.key_degree,), reading.key_degree
     return NoteMark(
         id=note.id,
         where=reading.where,
         name=" → ".join(reading.stage_names),
         degrees=degrees,
-        degree=degree,
+        degree=known_by,
         other="" if reading.other_degree is None else f"{reading.other_degree} here",
         shape=_shape(shown.role, has_chord=shown.degree is not None, has_key=reading.key_degree is not None),
         blue=shown.blue,
@@ -181,7 +195,7 @@ def clock_text(second: float) -> str:
     return f"{sign}{tenths // 600}:{tenths % 600 // 10:02d}.{tenths % 10}"
 
 
-def mark_strip(ground: Ground, *, school: School = School.A) -> Strip:
+def mark_strip(ground: Ground, *, school: School = School.A, style: Style = Style.DEFAULT) -> Strip:
     """Bars and chords of a ground in words."""
     timeline = ground.timeline
     bars: list[BarMark] = []
@@ -213,7 +227,7 @@ def mark_strip(ground: Ground, *, school: School = School.A) -> Strip:
     tempo = ground.grid.tempo_bpm(0, first.meter.pulses[0])
     return Strip(
         bars=tuple(bars),
-        chords=tuple(_chords(ground)),
+        chords=tuple(_chords(ground, style)),
         tempo=f"{first.meter.tempo_unit} = {tempo:.4g}",
         key="" if first.key is None else str(first.key),
         feel=str(first.feel),
@@ -227,7 +241,19 @@ def _count(meter: object, beat: int, school: School) -> str:
     return slot_words(spoken, 3 if compound else 2, compound=compound, groups=bool(groups), school=school)[0]
 
 
-def _chords(ground: Ground) -> list[ChordMark]:
+def _slots(change: Change, blues: bool, style: Style) -> tuple[SlotMark, ...]:
+    heard = change.heard
+    if heard is None:
+        return ()
+    marks = []
+    for pitch_class in range(12):
+        slot = (pitch_class - heard.root.pitch_class) % 12
+        shape: Shape = "chord tone" if slot in heard.core else "tension" if slot in heard.extensions else "plain"
+        marks.append(SlotMark(degree=degree(heard, slot, style=style, blues=blues), shape=shape))
+    return tuple(marks)
+
+
+def _chords(ground: Ground, style: Style) -> list[ChordMark]:
     timeline = ground.timeline
     marks = []
     for i, change in enumerate(timeline.changes):
@@ -243,6 +269,7 @@ def _chords(ground: Ground) -> list[ChordMark]:
                 shown=change.shown,
                 symbol=change.chord.symbol,
                 tones=tones,
+                slots=_slots(change, timeline.facts_at(change.tick).blues, style),
                 bar=change.bar,
                 where=timeline.bars.place(change.tick),
             )
@@ -261,7 +288,17 @@ def mark_tables(solo: Solo) -> Tables:
         ),
         bend_sizes=tuple(BendMark(at=0, quarters=q, size=steps_text(q)) for q in BEND_SIZES),
         bend_reached=EIGHTH,
-        strings=tuple(StringMark(number=i, name=name) for i, name in enumerate(names, start=1)),
+        strings=tuple(
+            StringMark(
+                number=i,
+                name=name,
+                classes=tuple(
+                    (open_pitch(i, settings.tuning, settings.capo) + fret) % 12
+                    for fret in range(settings.last_fret - settings.capo + 1)
+                ),
+            )
+            for i, name in enumerate(names, start=1)
+        ),
         frets=settings.last_fret - settings.capo,
         inlays=INLAYS,
     )

@@ -36,12 +36,13 @@ export function NeckMap({ flip, mirrored, onPlace }: Props) {
   const phrase = Object.values(things.phrases).find((one) => one.start <= cursor.tick && cursor.tick < one.end);
   const bar = bars?.find((one) => one.tick <= cursor.tick && cursor.tick < one.end);
   const [start, end] = phrase === undefined ? [bar?.tick ?? 0, bar?.end ?? 0] : [phrase.start, phrase.end];
+  const over = (string: number, fret: number) => chord?.slots[tables.strings[string - 1]?.classes[fret] ?? -1];
   const shown = new Map<string, { id: string; string: number; fret: number; degree: string; shape: string }>();
   for (const note of Object.values(things.notes)) {
     if (note.tick < start || note.tick >= end || note.fret == null || note.dead) continue;
-    const mark = marks[note.id];
     const key = `${note.string} ${note.fret}`;
-    if (!shown.has(key) || note.id === picked) shown.set(key, { id: note.id, string: note.string, fret: note.fret / 100, degree: mark?.degree ?? "", shape: mark?.shape ?? "none" });
+    const slot = over(note.string, note.fret / 100);
+    if (!shown.has(key) || note.id === picked) shown.set(key, { id: note.id, string: note.string, fret: note.fret / 100, degree: slot?.degree ?? "", shape: slot?.shape ?? "none" });
   }
   const inHand = picked === null ? undefined : things.notes[picked];
   const elsewhere = picked === null ? [] : (marks[picked]?.elsewhere ?? []);
@@ -84,7 +85,7 @@ export function NeckMap({ flip, mirrored, onPlace }: Props) {
         {elsewhere.map((place) => visible(place.fret) && (
           <g key={`${place.string} ${place.fret}`}>
             <rect x={x(place.fret) - 9} y={y(place.string) - 10} width={30} height={20} rx={5} className="fill-sheet stroke-pick" strokeWidth={1.8} strokeDasharray="4 3" />
-            <text x={x(place.fret) + 6} y={y(place.string) + 5} textAnchor="middle" fontSize={14} fontWeight={700} className="fill-pick">{drawn(marks[picked ?? ""]?.degrees[0] ?? "")}</text>
+            <text x={x(place.fret) + 6} y={y(place.string) + 5} textAnchor="middle" fontSize={14} fontWeight={700} className="fill-pick">{drawn(over(place.string, place.fret)?.degree ?? "")}</text>
           </g>
         ))}
         {inHand?.fret != null && visible(inHand.fret / 100) && <rect x={x(inHand.fret / 100) - 11} y={y(inHand.string) - 12} width={34} height={24} rx={6} fill="none" className="stroke-pick" strokeWidth={2.4} />}

@@ -27,8 +27,8 @@ export function GroundPanel() {
           <Settle label="Tempo" value={strip.tempo.split("= ")[1] ?? ""} onSettle={(value) => settle({ tempo_bpm: Number(value) })} />
           <Settle label="Bar 1 at second" value={grid.second(0).toFixed(3)} onSettle={(value) => settle({ bar_one_s: Number(value) })} />
           <div className="flex items-end gap-1">
-            <Button className="px-2" aria-label="Bar 1 5 ms earlier" onClick={() => void settle({ bar_one_s: round(grid.second(0) - 0.005) })}>−5 ms</Button>
-            <Button className="px-2" aria-label="Bar 1 5 ms later" onClick={() => void settle({ bar_one_s: round(grid.second(0) + 0.005) })}>+5 ms</Button>
+            <Button className="whitespace-nowrap px-2" aria-label="Bar 1 5 ms earlier" onClick={() => void settle({ bar_one_s: round(grid.second(0) - 0.005) })}>−5 ms</Button>
+            <Button className="whitespace-nowrap px-2" aria-label="Bar 1 5 ms later" onClick={() => void settle({ bar_one_s: round(grid.second(0) + 0.005) })}>+5 ms</Button>
           </div>
           <Choose label="Meter" options={[...new Set([...(offers?.meters ?? []), strip.bars.find((bar) => bar.meter)?.meter ?? "4/4"])]} value={strip.bars.find((bar) => bar.meter)?.meter ?? "4/4"} onChange={(event) => void settle({ meter: event.target.value })} />
           <Settle label="Key" value={strip.key} onSettle={(value) => settle({ key: value })} hint={key[0] === "" ? "E minor, D dorian …" : undefined} />

@@ -48,7 +48,7 @@ export function Transport({ player }: { player: Player }) {
           speed
           <span className="whitespace-nowrap">
             <input type="number" aria-label="Speed in per cent" min={25} max={125} step={5} value={player.speed / 10} onChange={(event) => event.target.value && player.setSpeed(Number(event.target.value) * 10)}
-              className="w-[50px] rounded-[4px] border border-rule-2 bg-sheet px-1 py-[2px] text-[16px] font-bold text-ink" /> %
+              className="w-[62px] rounded-[4px] border border-rule-2 bg-sheet px-1 py-[2px] text-[16px] font-bold text-ink" /> %
           </span>
         </label>
       </div>

@@ -44,7 +44,7 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, bench, view, dens
             <line x1={left} x2={left} y1={0} y2={foot} className="stroke-rule-2" strokeWidth={bar.section ? 2.5 : 1.2} />
             {every && <text x={left + 7} y={23} fontSize={21} fontWeight={700} className="fill-ink">{bar.label}</text>}
             {own > 150 && <text x={left + 13 + 12 * bar.label.length} y={23} fontSize={13} className="fill-ink-2">{bar.clock}</text>}
-            {bar.meter !== "" && own > 260 && <text x={left + 64 + 12 * bar.label.length} y={23} fontSize={13} fontWeight={700} className="fill-ink-2">{bar.meter}</text>}
+            {bar.meter !== "" && own > 340 && <text x={left + 64 + 12 * bar.label.length} y={23} fontSize={13} fontWeight={700} className="fill-ink-2">{bar.meter}</text>}
             {beats && bar.beats.map((beat) => (beat.tick === bar.tick ? null : (
               <g key={beat.tick}>
                 <line x1={x(beat.tick)} x2={x(beat.tick)} y1={26} y2={34} className="stroke-rule-2" />

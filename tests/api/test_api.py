@@ -1,0 +1,421 @@
+"""Through HTTP: status, problem code, what was saved."""
+
+from __future__ import annotations
+
+import io
+import json
+import wave
+from pathlib import Path
+from uuid import uuid4
+
+import numpy as np
+import pytest
+import soundfile
+from fastapi.testclient import TestClient
+
+from usagi.api.problems import STATUS
+from usagi.cli.demo import seed
+from usagi.core.errors import every_error
+from usagi.flows.desk import Desk
+from usagi.media.decode import FORMATS
+
+DEMO = Path(__file__).parents[2] / "demo"
+QUARTER = 10_080
+
+
+@pytest.mark.parametrize("error", every_error(), ids=lambda error: error.__name__)
+def test_every_error_has_a_status(error) -> None:  # type: ignore[no-untyped-def]
+    assert error.code in STATUS
+
+
+def started(client: TestClient, **fields: object) -> str:
+    body = {"tune": "Tin Roof", "title": "break", "player": "Ada Moor", "chart": "| Am7 | D7 |",
+            "basics": {"tempo_bpm": 120, "last_bar": 8}}  # fmt: skip
+    answer = client.post("/api/solos", json=body | fields)
+    assert answer.status_code == 200, answer.text
+    return str(answer.json()["solo_id"])
+
+
+def note(note_id: str, tick: int, string: int = 2, fret: int = 10, **fields: object) -> dict[str, object]:
+    return {"id": note_id, "tick": tick, "ticks": QUARTER, "string": string, "fret": fret * 100} | fields
+
+
+def edit(
+    bench: dict,
+    *changes: dict[str, object],
+    act: str | None = None,
+    edit_id: str | None = None,
+    document: str | None = None,
+) -> dict:
+    return {"id": edit_id or str(uuid4()), "act": act or str(uuid4()), "document": document or bench["solo_id"],
+            "made_in": bench["solo_id"], "person": bench["person"], "at": "2026-11-25T10:00:00+00:00", "schema": 1,
+            "label": "write a note", "changes": list(changes)}  # fmt: skip
+
+
+def send(client: TestClient, bench: dict, *edits: dict, versions: dict | None = None):  # type: ignore[no-untyped-def]
+    body = {"versions": versions or bench["versions"], "edits": list(edits)}
+    return client.post(f"/api/solos/{bench['solo_id']}/edits", json=body)
+
+
+def write(client: TestClient, bench: dict, *notes: dict) -> dict:
+    answer = send(client, bench, edit(bench, *[{"kind": "note", "id": n["id"], "after": n} for n in notes]))
+    assert answer.status_code == 200, answer.text
+    found: dict = answer.json()
+    bench["versions"] = found["versions"]
+    return found
+
+
+def opened(client: TestClient, solo_id: str) -> dict:
+    answer = client.get(f"/api/solos/{solo_id}")
+    assert answer.status_code == 200, answer.text
+    found: dict = answer.json()
+    return found
+
+
+def test_a_note_is_answered_with_its_label_and_stays(client: TestClient) -> None:
+    bench = opened(client, started(client))
+    answer = write(client, bench, note("n1", 0))
+    assert answer["marks"]["n1"]["says"] == "String 2, fret 10: the 1 of Am7."
+    assert answer["marks"]["n1"]["shape"] == "chord tone"
+    again = opened(client, bench["solo_id"])
+    assert [n["id"] for n in again["solo"]["notes"]] == ["n1"]
+    assert again["marks"]["n1"] == answer["marks"]["n1"]
+
+
+def test_sending_twice_is_harmless(client: TestClient) -> None:
+    bench = opened(client, started(client))
+    one = edit(bench, {"kind": "note", "id": "n1", "after": note("n1", 0)})
+    first, second = send(client, bench, one), send(client, bench, one)
+    assert first.status_code == second.status_code == 200
+    assert first.json()["versions"] == second.json()["versions"]
+
+
+def test_a_change_of_what_is_not_so_any_more_is_a_conflict_and_nothing_is_stored(client: TestClient) -> None:
+    bench = opened(client, started(client))
+    write(client, bench, note("n1", 0))
+    fine = edit(bench, {"kind": "note", "id": "n2", "after": note("n2", QUARTER)})
+    stale = edit(bench, {"kind": "note", "id": "n1", "before": note("n1", 0, fret=9), "after": None}, edit_id="stale")
+    answer = send(client, bench, fine, stale)
+    assert answer.status_code == 409
+    assert (answer.json()["code"], answer.json()["where"]["edit"]) == ("edit-conflict", "stale")
+    assert answer.json()["now"]["fret"] == 1000
+    assert [n["id"] for n in opened(client, bench["solo_id"])["solo"]["notes"]] == ["n1"]
+
+
+def test_two_pages_merge_and_each_is_told_what_it_lacks(client: TestClient) -> None:
+    one = opened(client, started(client))
+    other = opened(client, one["solo_id"])
+    write(client, one, note("n1", 0))
+    answer = write(client, other, note("n2", QUARTER))
+    assert [c["id"] for e in answer["edits"] for c in e["changes"]] == ["n1"]
+    assert answer["whole"] and set(answer["marks"]) == {"n1", "n2"}
+
+
+# What is sent, the status, and words of the sentence: one table for all bad notes.
+BAD_NOTES = [
+    (note("x", 0, fret=40), "fret 40"),
+    (note("x", 0, fret=23), "There is no fret 23 on string 2: this neck has 22 frets"),
+    (note("x", 0, string=9), "string: input should be less than or equal to 8"),
+    (note("x", 0, string=7), "There is no string 7: this guitar has 6"),
+    (note("x", 0, course=[[0, 0], [10, 36]]), "A bend of 9 steps is out of reach"),
+    (note("x", -1), "before bar 1"),
+    (note("x", 8 * 4 * QUARTER), "after the last bar, 8"),
+    (note("x", 0, ticks=0), "greater than or equal to 1"),
+    (note("x", 0, colour="red"), "colour"),
+]
+
+
+@pytest.mark.parametrize(("bad", "words"), BAD_NOTES, ids=[words for _, words in BAD_NOTES])
+def test_a_note_that_cannot_be_is_refused_with_a_sentence(
+    client: TestClient, bad: dict[str, object], words: str
+) -> None:
+    bench = opened(client, started(client))
+    answer = send(client, bench, edit(bench, {"kind": "note", "id": "x", "after": bad}))
+    assert answer.status_code == 422
+    if words == "fret 40":  # the type's bound and the neck's are said by different sentences
+        assert "40" in answer.json()["title"]
+    else:
+        assert words in answer.json()["title"] or words.split(": ")[-1] in answer.json()["title"]
+    assert "Traceback" not in answer.text
+    assert opened(client, bench["solo_id"])["solo"]["notes"] == []
+
+
+def test_undo_and_redo_walk_a_persons_acts_and_give_the_same_document(client: TestClient) -> None:
+    bench = opened(client, started(client))
+    solo = bench["solo_id"]
+    states = [client.get(f"/api/solos/{solo}/document.json").content]
+    for i in range(5):
+        write(client, bench, note(f"n{i}", i * QUARTER))
+        states.append(client.get(f"/api/solos/{solo}/document.json").content)
+    for state in reversed(states[:-1]):
+        assert client.post(f"/api/solos/{solo}/undo", json={"versions": {}}).status_code == 200
+        assert client.get(f"/api/solos/{solo}/document.json").content == state
+    refused = client.post(f"/api/solos/{solo}/undo", json={"versions": {}})
+    assert (refused.status_code, refused.json()["code"]) == (409, "nothing-to-undo")
+    for state in states[1:4]:
+        assert client.post(f"/api/solos/{solo}/redo", json={"versions": {}}).status_code == 200
+        assert client.get(f"/api/solos/{solo}/document.json").content == state
+    bench = opened(client, solo)
+    write(client, bench, note("other", 9 * QUARTER))
+    assert client.post(f"/api/solos/{solo}/redo", json={"versions": {}}).json()["code"] == "nothing-to-undo"
+
+
+def test_a_changed_chord_changes_the_labels_of_its_notes_only(client: TestClient) -> None:
+    bench = opened(client, started(client))
+    write(client, bench, note("n1", 0), note("n2", 4 * QUARTER))
+    chord = bench["strip"]["chords"][0]
+    answer = client.put(f"/api/solos/{bench['solo_id']}/chords/{chord['id']}", json={"symbol": "Fmaj7"})
+    assert answer.status_code == 200
+    assert answer.json()["marks"].keys() == {"n1"}
+    assert answer.json()["marks"]["n1"]["degree"] == "3"
+    assert answer.json()["strip"]["chords"][0]["shown"] == "Fmaj7"
+    assert (
+        client.post(f"/api/solos/{bench['solo_id']}/undo", json={"versions": {}}).json()["marks"]["n1"]["degree"] == "1"
+    )
+
+
+def test_faulty_chart_text_is_a_draft_and_the_last_good_chart_stays(client: TestClient) -> None:
+    bench = opened(client, started(client))
+    path = f"/api/solos/{bench['solo_id']}/chart"
+    answer = client.put(path, json={"text": "| Am7 | Hm7 |"})
+    assert answer.status_code == 422
+    assert [(f["bar"], f["line"], f["column"]) for f in answer.json()["faults"]] == [(2, 1, 9)]
+    assert client.get(path).json()["draft"] == "| Am7 | Hm7 |"
+    assert [c["shown"] for c in opened(client, bench["solo_id"])["strip"]["chords"]] == ["Am7", "D7"]
+    assert client.put(path, json={"text": "| {3/4} Am7 | E7 |"}).status_code == 200
+    assert client.get(path).json() == {"text": "| {3/4} Am7 | E7 |\n", "draft": None}
+
+
+def test_the_ground_can_be_changed_and_undone_in_one_step(client: TestClient) -> None:
+    bench = opened(client, started(client))
+    write(client, bench, note("n1", 7 * 4 * QUARTER, fret=20))
+    solo = bench["solo_id"]
+    before = client.get(f"/api/solos/{solo}/document.json").content
+    basics = {"tempo_bpm": 90, "bar_one_s": 1.25, "meter": "3/4", "key": "E minor", "feel": "swing", "swing_ratio": 1.8,
+              "tuning": "drop D", "capo": 5, "first_bar": 2, "last_bar": 6, "bars": 6, "offset_cents": 34}  # fmt: skip
+    answer = client.put(f"/api/solos/{solo}/basics", json=basics)
+    assert answer.status_code == 200, answer.text
+    assert (answer.json()["strip"]["tempo"], answer.json()["strip"]["key"]) == ("quarter = 90", "E minor")
+    assert {m["kind"] for m in answer.json()["misfits"]} == {"note"}
+    assert client.post(f"/api/solos/{solo}/undo", json={"versions": {}}).status_code == 200
+    assert client.get(f"/api/solos/{solo}/document.json").content == before
+
+
+# Fields of the ground that cannot be, and words of the sentence.
+BAD_BASICS = [
+    ({"tempo_bpm": 900}, "out of reach"),
+    ({"meter": "4/5"}, "4/5"),
+    ({"key": "E minorish"}, "not a key"),
+    ({"feel": "lazy"}, "not a feel"),
+    ({"tuning": "E A D X B E"}, "X"),
+    ({"capo": 15}, "12"),
+    ({"last_bar": 0}, "cannot end in bar 0"),
+    ({"bars": 0}, "1"),
+]
+
+
+@pytest.mark.parametrize(("basics", "words"), BAD_BASICS, ids=[str(basics) for basics, _ in BAD_BASICS])
+def test_a_ground_that_cannot_be_is_refused_with_a_sentence(
+    client: TestClient, basics: dict[str, object], words: str
+) -> None:
+    bench = opened(client, started(client))
+    answer = client.put(f"/api/solos/{bench['solo_id']}/basics", json=basics)
+    assert answer.status_code == 422
+    assert words in answer.json()["title"]
+    assert opened(client, bench["solo_id"])["versions"] == bench["versions"]
+
+
+def test_the_shelf_removes_fetches_back_and_renames(client: TestClient) -> None:
+    solo = started(client)
+    assert (
+        client.post(
+            f"/api/solos/{solo}/rename", json={"tune": "Slate Roof", "title": "x", "player": "Bo Lind"}
+        ).status_code
+        == 204
+    )
+    assert client.post(f"/api/solos/{solo}/remove").status_code == 204
+    (row,) = client.get("/api/shelf").json()["solos"]
+    assert (row["tune"], row["title"], row["player"], row["removed"]) == ("Slate Roof", "x", "Bo Lind", True)
+    assert client.post(f"/api/solos/{solo}/fetch-back").status_code == 204
+    assert client.get("/api/shelf").json()["solos"][0]["removed"] is False
+    assert client.post(f"/api/solos/{uuid4()}/remove").json()["code"] == "not-there"
+
+
+def wav(seconds: float, channels: int = 2, rate: int = 44_100) -> bytes:
+    t = np.arange(round(seconds * rate)) / rate
+    out = io.BytesIO()
+    soundfile.write(out, np.stack([0.3 * np.sin(2 * np.pi * 220 * t)] * channels, axis=1), rate, format="WAV")
+    return out.getvalue()
+
+
+def encoded(seconds: float, kind: str, subtype: str | None = None) -> bytes:
+    t = np.arange(round(seconds * 48_000)) / 48_000
+    out = io.BytesIO()
+    soundfile.write(out, 0.3 * np.sin(2 * np.pi * 220 * t), 48_000, format=kind, subtype=subtype)
+    return out.getvalue()
+
+
+def bring(client: TestClient, name: str, data: bytes):  # type: ignore[no-untyped-def]
+    return client.post("/api/recordings", files={"file": (name, data)})
+
+
+@pytest.mark.parametrize(
+    ("kind", "subtype"),
+    [("WAV", None), ("FLAC", None), ("OGG", "VORBIS"), ("OGG", "OPUS"), ("MP3", None), ("AIFF", None)],
+)
+def test_every_promised_format_is_read(client: TestClient, kind: str, subtype: str | None) -> None:
+    answer = bring(client, f"a.{kind.lower()}", encoded(1.5, kind, subtype))
+    assert answer.status_code == 200, answer.text
+    assert answer.json()["recording"]["seconds"] == pytest.approx(1.5, abs=0.06)
+    assert kind in FORMATS or subtype is not None
+
+
+# What is brought, and words of the sentence.
+BAD_SOUND = [
+    ("words.wav", b"just some words, no sound at all", "is not a sound file"),
+    ("empty.wav", wav(0), "0 seconds"),
+    ("slow.wav", wav(0.01, rate=1), "samples a second"),
+    ("wide.wav", wav(0.01, channels=20), "20 channels"),
+    ("long.flac", encoded(15 * 60 + 1, "FLAC"), "longer than 15 minutes"),
+    ("half.wav", wav(2.0)[:40], "sound|decod"),
+]
+
+
+@pytest.mark.parametrize(("name", "data", "words"), BAD_SOUND, ids=[name for name, _, _ in BAD_SOUND])
+def test_sound_that_cannot_be_taken_is_refused_with_a_sentence(
+    client: TestClient, name: str, data: bytes, words: str
+) -> None:
+    answer = bring(client, name, data)
+    assert (answer.status_code, answer.json()["code"]) == (422, "sound-refused")
+    assert name in answer.json()["title"]
+    assert any(word in answer.json()["title"] for word in words.split("|"))
+
+
+def test_a_cut_off_file_is_taken_as_far_as_it_goes_and_says_so(client: TestClient) -> None:
+    data = encoded(4.0, "FLAC")
+    answer = bring(client, "cut.flac", data[: len(data) * 2 // 3])
+    assert answer.status_code == 200, answer.text
+    assert answer.json()["notices"]
+    assert 0.5 < answer.json()["recording"]["seconds"] < 4.0
+
+
+def test_a_recording_is_served_with_ranges_peaks_and_pieces_of_exact_length(client: TestClient) -> None:
+    data = wav(3.0)
+    sound = bring(client, "a.wav", data).json()["recording"]
+    again = bring(client, "other name.wav", data).json()
+    assert again["known"] and again["recording"]["id"] == sound["id"]
+    file = f"/api/recordings/{sound['id']}/file"
+    part = client.get(file, headers={"range": "bytes=100-199"})
+    assert (part.status_code, part.content, part.headers["content-range"]) == (
+        206,
+        data[100:200],
+        f"bytes 100-199/{len(data)}",
+    )
+    assert client.get(file, headers={"range": "bytes=-50"}).content == data[-50:]
+    assert client.get(file, headers={"range": f"bytes={len(data)}-"}).status_code == 416
+    assert client.get(file).content == data
+    sizes = [len(client.get(f"/api/recordings/{sound['id']}/peaks/{level}").content) for level in range(5)]
+    assert sizes == [3 * -(-144_000 // 256 // 4**level) if level else 3 * -(-144_000 // 256) for level in range(5)]
+    assert client.get(f"/api/recordings/{sound['id']}/peaks/5").status_code == 404
+    solo = started(client, recording_id=sound["id"])
+    for speed in (250, 600, 1000, 1250):
+        answer = client.get(
+            f"/api/solos/{solo}/piece", params={"start": -1_000, "end": 47_000, "speed": speed, "cents": 10}
+        )
+        with wave.open(io.BytesIO(answer.content)) as piece:
+            assert (piece.getnframes(), piece.getframerate(), piece.getnchannels()) == (
+                round(48_000_000 / speed),
+                48_000,
+                2,
+            )
+    assert (
+        client.get(f"/api/solos/{solo}/piece", params={"start": 0, "end": 10, "speed": 100}).json()["code"]
+        == "speed-impossible"
+    )
+    assert client.get(f"/api/solos/{solo}/piece", params={"start": 10, "end": 10}).json()["code"] == "piece-impossible"
+
+
+def test_a_loop_starts_30_ms_early_and_keeps_its_length_and_a_count_in_is_a_bar(client: TestClient) -> None:
+    solo = started(client)
+    loop = client.get(f"/api/solos/{solo}/loop", params={"tick": 4 * QUARTER, "end": 8 * QUARTER}).json()
+    assert (loop["start"], loop["end"] - loop["start"]) == (96_000 - 1_440, 96_000)
+    answer = client.get(f"/api/solos/{solo}/count-in", params={"tick": 4 * QUARTER, "speed": 500})
+    with wave.open(io.BytesIO(answer.content)) as clicks:
+        sound = np.frombuffer(clicks.readframes(10**9), dtype="<i2")
+    assert len(sound) == 192_000
+    starts = [i for i in range(0, 192_000, 48_000) if abs(int(sound[i])) > 10_000]
+    assert starts == [0, 48_000, 96_000, 144_000]
+
+
+def test_a_phrase_loops_over_whole_bars_or_exactly(client: TestClient) -> None:
+    bench = opened(client, started(client))
+    phrase = {"id": "p", "start": 5 * QUARTER, "end": 7 * QUARTER, "name": "b"}
+    assert send(client, bench, edit(bench, {"kind": "phrase", "id": "p", "after": phrase})).status_code == 200
+    path = f"/api/solos/{bench['solo_id']}/phrases/p/loop"
+    assert [client.get(path).json()[k] for k in ("tick", "end_tick")] == [4 * QUARTER, 8 * QUARTER]
+    assert [client.get(path, params={"exact": True}).json()[k] for k in ("tick", "end_tick")] == [
+        5 * QUARTER,
+        7 * QUARTER,
+    ]
+
+
+def test_a_solo_without_a_recording_sounds_as_it_is_written(client: TestClient) -> None:
+    bench = opened(client, started(client))
+    params = {"start": 0, "end": 24_000}
+    silent = client.get(f"/api/solos/{bench['solo_id']}/piece", params=params).content
+    write(client, bench, note("n1", 0))
+    assert client.get(f"/api/solos/{bench['solo_id']}/piece", params=params).content != silent
+
+
+def test_a_document_comes_back_as_a_new_solo_with_the_same_ids(client: TestClient, desk: Desk) -> None:
+    seed(desk)
+    rows = {row["tune"]: row["id"] for row in client.get("/api/shelf").json()["solos"]}
+    data = client.get(f"/api/solos/{rows['Lanterns at Low Water']}/document.json").content
+    assert data == (DEMO / "lanterns-at-low-water.json").read_bytes()
+    answer = client.post("/api/documents", files={"file": ("a.json", data)}).json()
+    assert answer["solo_id"] not in rows.values() and answer["differences"] == [] and answer["has_sound"]
+    assert client.get(f"/api/solos/{answer['solo_id']}/document.json").content == data
+
+
+def test_a_document_with_another_ground_lists_what_differs_or_replaces_it(client: TestClient, desk: Desk) -> None:
+    seed(desk)
+    tree = json.loads((DEMO / "gull-weather.json").read_bytes())
+    tree["ground"]["settings"]["offset_cents"] = 12.0
+    data = json.dumps(tree).encode()
+    first = client.post("/api/documents", files={"file": ("a.json", data)}).json()
+    assert first["differences"] == ["offset cents"]
+    second = client.post("/api/documents", params={"replace_ground": True}, files={"file": ("a.json", data)}).json()
+    assert second["differences"] == []
+    assert opened(client, first["solo_id"])["ground"]["settings"]["offset_cents"] == 12.0
+
+
+def test_a_document_without_its_sound_waits_for_the_file(client: TestClient, desk: Desk) -> None:
+    answer = client.post("/api/documents", files={"file": ("a.json", (DEMO / "gull-weather.json").read_bytes())}).json()
+    assert not answer["has_sound"]
+    params = {"start": 0, "end": 4_800}
+    assert client.get(f"/api/solos/{answer['solo_id']}/piece", params=params).json()["code"] == "not-there"
+    assert bring(client, "gull.ogg", (DEMO / "gull-weather.ogg").read_bytes()).status_code == 200
+    assert client.get(f"/api/solos/{answer['solo_id']}/piece", params=params).status_code == 200
+
+
+def test_a_broken_document_stores_nothing(client: TestClient) -> None:
+    answer = client.post("/api/documents", files={"file": ("a.json", b'{"schema": 7}')})
+    assert (answer.status_code, answer.json()["code"]) == (422, "document-too-new")
+    assert client.get("/api/shelf").json()["solos"] == []
+
+
+def test_many_edits_survive_snapshots(client: TestClient, desk: Desk) -> None:
+    bench = opened(client, started(client))
+    solo = bench["solo_id"]
+    for start in range(0, 450, 50):
+        edits = []
+        for i in range(start, start + 50):
+            n = note("n", 0, fret=i % 20)
+            before = note("n", 0, fret=(i - 1) % 20) if i else None
+            edits.append(edit(bench, {"kind": "note", "id": "n", "before": before, "after": n}))
+        answer = send(client, bench, *edits)
+        assert answer.status_code == 200, answer.text
+        bench["versions"] = answer.json()["versions"]
+    assert bench["versions"][solo] == 450
+    desk.open._kept.clear()  # read again from the last snapshot and the edits after it
+    assert opened(client, solo)["solo"]["notes"][0]["fret"] == (449 % 20) * 100

@@ -1,0 +1,169 @@
+"""The real page on a running server, driven in headless Chromium."""
+
+from __future__ import annotations
+
+import json
+import os
+import socket
+import threading
+import time
+import urllib.request
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+import uvicorn
+from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+
+from usagi.cli.demo import seed
+from usagi.main import make_app
+from usagi.settings import Settings, project_root
+from usagi.store.database import create_database, migrate
+
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required",
+    "--force-color-profile=srgb", "--hide-scrollbars",
+]  # fmt: skip
+
+# Keeps what the page schedules and listens to its output, without the page knowing.
+LISTEN = """
+window.heard = { sources: [], level: () => 0 };
+const start = AudioBufferSourceNode.prototype.start;
+AudioBufferSourceNode.prototype.start = function (...when) {
+  window.heard.sources.push({ frames: this.buffer.length, rate: this.buffer.sampleRate, loop: this.loop, loopEnd: this.loopEnd, when: when[0] ?? 0 });
+  return start.apply(this, when);
+};
+const connect = AudioNode.prototype.connect;
+AudioNode.prototype.connect = function (to, ...rest) {
+  if (to instanceof AudioDestinationNode) {
+    const ear = new AnalyserNode(this.context, { fftSize: 2048 });
+    const samples = new Float32Array(2048);
+    connect.call(this, ear);
+    window.heard.level = () => { ear.getFloatTimeDomainData(samples); return Math.sqrt(samples.reduce((sum, x) => sum + x * x, 0) / 2048); };
+  }
+  return connect.call(this, to, ...rest);
+};
+"""
+
+
+class Served:
+    """The server's address, and short cuts to its api for looking at what was stored."""
+
+    def __init__(self, base: str) -> None:
+        self.base = base
+
+    def get(self, path: str) -> Any:
+        with urllib.request.urlopen(self.base + path) as answer:
+            return json.load(answer)
+
+    def solo(self, tune: str) -> str:
+        return next(str(row["id"]) for row in self.get("/api/shelf")["solos"] if row["tune"] == tune)
+
+    def stored(self, solo_id: str) -> Any:
+        return self.get(f"/api/solos/{solo_id}/document.json")["solo"]
+
+    def post(self, path: str, body: object) -> Any:
+        request = urllib.request.Request(
+            self.base + path, json.dumps(body).encode(), {"content-type": "application/json"}
+        )
+        with urllib.request.urlopen(request) as answer:
+            return json.loads(answer.read() or b"null")
+
+
+@pytest.fixture(scope="session")
+def served(server_dsn: str, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Served]:
+    dsn = create_database(server_dsn, "usagi_browser")
+    migrate(dsn)
+    settings = Settings(
+        home=tmp_path_factory.mktemp("home"), dsn=dsn, studio="demo", web=project_root() / "web" / "dist"
+    )
+    listener = socket.socket()
+    listener.bind(("127.0.0.1", 0))
+    server = uvicorn.Server(uvicorn.Config(make_app(settings, seed=seed), log_level="warning"))
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
+    thread.start()
+    for _ in range(600):
+        if server.started:
+            break
+        time.sleep(0.1)
+    yield Served(f"http://127.0.0.1:{listener.getsockname()[1]}")
+    server.should_exit = True
+    thread.join(20)
+    listener.close()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        path = os.environ.get("USAGI_CHROMIUM", "/usr/bin/chromium")
+        found = playwright.chromium.launch(executable_path=path, args=FLAGS)
+        yield found
+        found.close()
+
+
+@pytest.fixture
+def context(browser: Browser, served: Served) -> Iterator[BrowserContext]:
+    found = browser.new_context(
+        base_url=served.base, viewport={"width": 1280, "height": 800}, color_scheme="light", reduced_motion="reduce",
+        locale="en-GB", timezone_id="UTC", accept_downloads=True,
+    )  # fmt: skip
+    found.set_default_timeout(15_000)
+    found.add_init_script(LISTEN)
+    yield found
+    found.close()
+
+
+@pytest.fixture
+def page(context: BrowserContext, served: Served) -> Iterator[Page]:
+    """A page that must not fail in silence, nor ask anything of another machine."""
+    found = context.new_page()
+    faults: list[str] = []
+    found.on("pageerror", lambda error: faults.append(str(error)))
+    found.on(
+        "console",
+        lambda message: (
+            faults.append(message.text) if message.type == "error" and "status of 4" not in message.text else None
+        ),
+    )
+    found.on(
+        "request",
+        lambda request: None if request.url.startswith((served.base, "data:", "blob:")) else faults.append(request.url),
+    )
+    yield found
+    found.unroute_all(behavior="ignoreErrors")
+    assert [fault for fault in faults if "ERR_FAILED" not in fault] == []
+
+
+@pytest.fixture
+def new_solo(served: Served) -> Callable[..., str]:
+    """A solo without a recording, made through the api."""
+
+    def make(tune: str, chart: str = "| Am7 | D7 | Gmaj7 | E7(b9) |", **basics: object) -> str:
+        body = {
+            "tune": tune,
+            "title": "break",
+            "player": "Ada Moor",
+            "chart": chart,
+            "basics": {"tempo_bpm": 120, "last_bar": 8} | basics,
+        }
+        return str(served.post("/api/solos", body)["solo_id"])
+
+    return make
+
+
+@pytest.fixture
+def sound_file(tmp_path: Path) -> Path:
+    """Six seconds of plucks at 120 a minute, the first at 0.5 s."""
+    import numpy as np
+    import soundfile
+
+    t = np.arange(6 * 48_000) / 48_000
+    out = np.zeros_like(t)
+    for beat in range(11):
+        since = t - 0.5 - beat * 0.5
+        out += np.where(since >= 0, 0.5 * np.sin(2 * np.pi * 330 * since) * np.exp(-np.maximum(since, 0) * 8), 0)
+    path = tmp_path / "tin roof.flac"
+    soundfile.write(path, np.stack([out, out], axis=1), 48_000)
+    return path

@@ -1,0 +1,206 @@
+"""Looking at a solo, hearing it, and where the address says you are."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from usagi.settings import project_root
+
+pytestmark = pytest.mark.browser
+QUARTER = 10_080
+AXE = project_root() / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+def test_the_strip_shows_bars_chords_phrases_and_notes_that_say_themselves(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+    page.goto(f"/solos/{served.solo('Lanterns at Low Water')}/notes")
+    bend = page.get_by_role("option", name="1:1+1/2: String 2, fret 10, bent up a whole step, shaken: the 5 of Em7.")
+    expect(bend).to_be_visible()
+    expect(page.get_by_role("button", name="Phrase the lamp is lit")).to_be_visible()
+    expect(page.get_by_role("button", name="Chord Am9 at 2:1")).to_have_count(1)
+    bend.click()
+    expect(page.get_by_role("status", name="Sentence")).to_have_text(
+        "String 2, fret 10, bent up a whole step, shaken: the 5 of Em7."
+    )
+    expect(bend).to_have_attribute("aria-selected", "true")
+    expect(page.get_by_role("figure", name="The neck from above")).to_contain_text("over Em7")
+
+
+def test_cursor_selection_and_zoom_work_by_keyboard_and_stand_in_the_address(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+    solo = served.solo("Lanterns at Low Water")
+    page.goto(f"/solos/{solo}/notes?at=0&string=2")
+    strip = page.get_by_role("group", name="Strip")
+    strip.focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowDown")
+    expect(page).to_have_url(re.compile(r"at=5040&string=3"))
+    page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("Shift+ArrowRight")
+    expect(page).to_have_url(re.compile(r"span=5040-to-15120"))
+    page.keyboard.press("Backquote")
+    page.keyboard.press("Equal")
+    expect(page).to_have_url(re.compile(r"zoom=160"))
+    page.get_by_role("button", name="Zoom out").click()
+    expect(page).to_have_url(re.compile(r"zoom=127"))
+    page.reload()
+    expect(page.get_by_test_id("selection")).to_have_count(1)
+    page.get_by_role("group", name="Strip").focus()
+    page.keyboard.press("Escape")
+    expect(page.get_by_test_id("selection")).to_have_count(0)
+
+
+def test_a_span_is_marked_by_mouse(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+    page.goto(f"/solos/{served.solo('Lanterns at Low Water')}/notes?at=0")
+    strip = page.get_by_role("group", name="Strip")
+    box = strip.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 620, box["y"] + 200)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 900, box["y"] + 200, steps=4)
+    page.mouse.up()
+    expect(page).to_have_url(re.compile(r"span=40320-to-\d+"))
+
+
+def level(page: Page) -> None:
+    page.wait_for_function("window.heard.level() > 0.01", timeout=20_000)
+
+
+def test_a_phrase_loops_with_sound_in_its_exact_length_and_the_speed_changes_while_it_plays(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+    solo = served.solo("Lanterns at Low Water")
+    page.goto(f"/solos/{solo}/notes?at=0")
+    phrase = served.stored(solo)["phrases"][1]
+    loop = served.get(f"/api/solos/{solo}/phrases/{phrase['id']}/loop")
+    page.get_by_role("button", name=f"Phrase {phrase['name']}").click()
+    expect(page.get_by_text(f"Looping {phrase['name']}")).to_be_visible()
+    page.get_by_role("button", name="Play", exact=True).click()
+    level(page)
+    frames = loop["end"] - loop["start"]
+    (first,) = page.evaluate("window.heard.sources")
+    assert (first["frames"], first["rate"], first["loop"]) == (frames, 48_000, True)
+    assert first["loopEnd"] == pytest.approx(frames / 48_000, abs=1e-9)
+    page.get_by_role("radio", name="60 %").click()
+    page.wait_for_function("window.heard.sources.length === 2", timeout=20_000)
+    assert page.evaluate("window.heard.sources[1].frames") == round(frames / 0.6)
+    level(page)
+    expect(page.get_by_test_id("playhead")).to_be_visible()
+    page.get_by_role("button", name="Stop").click()
+    page.wait_for_function("window.heard.level() < 0.0005", timeout=10_000)
+
+
+def test_a_count_in_is_one_bar_before_the_loop(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+    solo = served.solo("Lanterns at Low Water")
+    page.goto(f"/solos/{solo}/notes?span=40320-to-80640")
+    page.get_by_role("checkbox", name=re.compile("Count-in")).check()
+    page.get_by_role("group", name="Strip").focus()
+    page.keyboard.press("Backslash")
+    page.wait_for_function("window.heard.sources.length === 2", timeout=20_000)
+    clicks, loop = page.evaluate("window.heard.sources")
+    bar = round(4 * 60 / 104 * 48_000)
+    assert abs(clicks["frames"] - bar) <= 1 and not clicks["loop"]
+    assert loop["when"] - clicks["when"] == pytest.approx(clicks["frames"] / 48_000 - 0.03, abs=1e-4)
+
+
+def test_play_from_the_cursor_goes_on_in_pieces_and_the_strip_follows(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+    page.goto(f"/solos/{served.solo('Lanterns at Low Water')}/notes?at=0&zoom=200")
+    page.get_by_role("spinbutton", name="Speed in per cent").fill("125")
+    page.get_by_role("group", name="Strip").focus()
+    page.keyboard.press("Space")
+    level(page)
+    page.wait_for_function("window.heard.sources.length >= 2", timeout=20_000)
+    one, two = page.evaluate("window.heard.sources.slice(0, 2)")
+    assert two["when"] == pytest.approx(one["when"] + (one["frames"] - 240) / 48_000, abs=1e-6)
+    page.wait_for_function("document.querySelector('[aria-label=Strip]').scrollLeft > 300", timeout=30_000)
+    page.keyboard.press("Space")
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
+
+
+def test_the_volume_starts_low_and_says_when_it_is_loud(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+    page.goto(f"/solos/{served.solo('Gull Weather')}/notes")
+    volume = page.get_by_role("slider", name="Volume")
+    assert float(volume.input_value()) <= 0.3
+    volume.fill("0.9")
+    expect(page.get_by_text("rest your ears")).to_be_visible()
+
+
+def test_day_and_slate(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+    page.goto(f"/solos/{served.solo('Gull Weather')}/notes")
+    page.get_by_role("button", name="look").click()
+    page.get_by_role("menuitem", name="Slate").click()
+    assert page.evaluate("getComputedStyle(document.body).backgroundColor") == "rgb(27, 30, 33)"
+    page.reload()
+    page.get_by_role("group", name="Strip").wait_for()
+    assert page.evaluate("document.documentElement.dataset.theme") == "slate"
+
+
+@pytest.mark.parametrize("path", ["/", "/solos/{}/notes", "/solos/{}/ground"])
+def test_people_who_do_not_see_the_page_can_use_it(page: Page, served, path: str) -> None:  # type: ignore[no-untyped-def]
+    page.goto(path.format(served.solo("Gull Weather")))
+    page.wait_for_load_state("networkidle")
+    page.evaluate(Path(AXE).read_text())
+    tags = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+    found = page.evaluate("tags => axe.run(document, { runOnly: tags })", tags)
+    assert [(v["id"], [n["html"][:120] for n in v["nodes"]]) for v in found["violations"]] == []
+
+
+def test_a_solo_that_is_not_there_says_so(page: Page) -> None:
+    page.goto("/solos/00000000-0000-0000-0000-000000000000/notes")
+    expect(page.get_by_role("alert")).to_have_text("This solo is not here any more.")
+
+
+MARKED = re.compile(r"◊\d+")
+
+
+def test_nothing_musical_is_computed_in_the_page(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+    """Every label, name, count and place that the server says is replaced by a mark: the marks show, and no true label."""
+    solo = served.solo("Lanterns at Low Water")
+    marks: dict[str, str] = {}
+
+    def mark(text: str) -> str:
+        return marks.setdefault(text, f"◊{len(marks)}") if text else text
+
+    def replace(route) -> None:  # type: ignore[no-untyped-def]
+        body = route.fetch().json()
+        for note in body["marks"].values():
+            for name in ("where", "name", "degree", "other", "says", "more"):
+                note[name] = mark(note[name])
+            note["degrees"] = [mark(one) for one in note["degrees"]]
+            for bend in note["bends"]:
+                bend["size"] = mark(bend["size"])
+        for bar in body["strip"]["bars"]:
+            bar["label"], bar["clock"] = mark("bar " + bar["label"]), mark(bar["clock"])
+            for beat in bar["beats"]:
+                beat["count"] = mark("count " + beat["count"])
+        for chord in body["strip"]["chords"]:
+            chord["shown"], chord["where"] = mark(chord["shown"]), mark(chord["where"])
+            chord["tones"] = [mark("tone " + tone) for tone in chord["tones"]]
+            for slot in chord["slots"]:
+                slot["degree"] = mark("slot " + slot["degree"])
+        for string in body["tables"]["strings"]:
+            string["name"] = mark("string " + string["name"])
+        for length in body["tables"]["lengths"]:
+            length["short"] = mark("length " + length["short"])
+        route.fulfill(json=body)
+
+    page.route(re.compile(rf"/api/solos/{solo}$"), replace)
+    page.goto(f"/solos/{solo}/notes?at=0&string=2")
+    page.get_by_role("option").nth(3).click()
+    page.get_by_text(MARKED).first.wait_for()
+    texts = page.evaluate(
+        "[...document.querySelectorAll('svg text, [role=status], figcaption, p')].map(e => e.textContent)"
+    )
+    labels = page.evaluate("[...document.querySelectorAll('[role=option]')].map(e => e.getAttribute('aria-label'))")
+    shown = set(MARKED.findall(" ".join(texts + labels)))
+    stored = served.get(f"/api/solos/{solo}")
+    first = [n for n in stored["solo"]["notes"] if n["tick"] < 40_320]
+    for note in first:
+        told = stored["marks"][note["id"]]
+        for text in (told["degree"], told["says"], *told["degrees"], *(b["size"] for b in told["bends"])):
+            assert marks[text] in shown, text
+    for text in ("bar 1", "count 2", "tone E", "Em7", "string E", "length ⅛"):
+        assert marks[text] in shown, text
+    true = {"Em7", "Am9", "B7(♭9)", "♭3", "♭7", "E", "G", "B", "1:1", "E4", "B4"}
+    seen = " ".join(texts)
+    assert not true & set(re.split(r"[\s→:,.]+", seen)), true & set(re.split(r"[\s→:,.]+", seen))

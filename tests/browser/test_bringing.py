@@ -1,0 +1,130 @@
+"""An own recording from the file to a written, slowed loop; and a solo taken away and read back."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+pytestmark = pytest.mark.browser
+QUARTER = 10_080
+
+
+def test_an_own_recording_from_the_file_to_a_loop(page: Page, served, sound_file: Path) -> None:  # type: ignore[no-untyped-def]
+    page.goto("/")
+    page.get_by_label("Recording file").set_input_files(sound_file)
+    expect(page.get_by_text("6.0 seconds")).to_be_visible()
+    wave = page.get_by_role("img", name="The sound: click where bar 1 starts")
+    box = wave.bounding_box()
+    assert box is not None
+    wave.click(position={"x": box["width"] * 0.49 / 12, "y": 30})
+    for _ in range(2):
+        page.get_by_role("button", name="5 ms later").click()
+    said = float(page.get_by_label("Bar 1 in seconds").inner_text().split()[0])
+    assert said == pytest.approx(0.5, abs=0.02)
+    page.get_by_label("Tune").fill("Tin Roof")
+    page.get_by_label("Player").fill("Ada Moor")
+    page.get_by_label("Tempo").fill("120")
+    page.get_by_label("Key").select_option("A")
+    page.get_by_label("Mode").select_option("dorian")
+    page.get_by_label("Feel").select_option("swing")
+    page.get_by_label("Tuning", exact=True).select_option("another, typed")
+    page.get_by_label("Typed tuning").fill("D A D G B E")
+    page.get_by_label("Capo").fill("2")
+    page.get_by_label("Last bar", exact=True).fill("2")
+    page.get_by_label("Chord chart").fill("| Bm7 | Hm7 |")
+    page.get_by_role("button", name="Start writing").click()
+    expect(page.get_by_role("list", name="Faults of the chart")).to_contain_text("Bar 2, line 1, column 9, “Hm7”")
+    page.get_by_label("Chord chart").fill("| Bm7 | E7 . . F#m7 |")
+    page.get_by_role("button", name="Start writing").click()
+    strip = page.get_by_role("group", name="Strip")
+    strip.wait_for()
+    solo = served.solo("Tin Roof")
+    document = served.get(f"/api/solos/{solo}/document.json")
+    assert document["solo"]["settings"]["tuning"] == [64, 59, 55, 50, 45, 38]
+    assert (document["solo"]["settings"]["capo"], document["solo"]["settings"]["last_bar"]) == (2, 2)
+    assert document["ground"]["anchors"][0]["second"] == pytest.approx(said)
+    strip.focus()
+    page.keyboard.press("KeyE")
+    expect(page.get_by_role("option")).to_have_count(1)
+    page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("Backslash")
+    page.wait_for_function("window.heard.level() > 0.005", timeout=20_000)
+    assert page.evaluate("window.heard.sources[0].frames") == 12_000  # an eighth at 120
+
+
+def test_what_was_settled_is_changed_later_and_what_does_not_fit_is_listed(
+    page: Page, served, new_solo: Callable[..., str]
+) -> None:  # type: ignore[no-untyped-def]
+    solo = new_solo("Settled")
+    page.goto(f"/solos/{solo}/notes?at={7 * 4 * QUARTER}")
+    page.get_by_role("group", name="Strip").focus()
+    page.keyboard.press("KeyE")
+    expect(page.get_by_role("status", name="Saving")).to_have_text("Saved")
+    page.get_by_role("link", name="Ground").click()
+    ground = page.get_by_role("region", name="Ground", exact=True)
+
+    def settle(label: str, value: str) -> None:
+        field = ground.get_by_label(label, exact=True)
+        field.fill(value)
+        field.press("Enter")
+
+    settle("Tempo", "90")
+    expect(ground.get_by_label("Ground in words")).to_contain_text("quarter = 90")
+    settle("to bar", "6")
+    listed = page.get_by_role("region", name="What does not fit")
+    expect(listed).to_contain_text("The note at 8:1 lies outside the bars of the solo, 1 to 6.")
+    ground.get_by_label("Meter").select_option("3/4")
+    settle("Key", "E minor")
+    expect(ground.get_by_label("Ground in words")).to_contain_text("E minor")
+    ground.get_by_role("button", name="Bar 1 5 ms later").click()
+    expect(ground.get_by_label("Bar 1 at second")).to_have_value("0.005")
+    settle("Tempo", "900")
+    expect(page.get_by_role("alert")).to_contain_text("A tempo of 900 is out of reach")
+    ground.get_by_label("Chord chart").fill("| Em7 | Xm |")
+    ground.get_by_role("button", name="Put the chart in force").click()
+    expect(ground.get_by_role("list", name="Faults of the chart")).to_contain_text("Bar 2, line 1, column 9")
+    ground.get_by_label("Chord chart").fill("| {3/4} {key E minor} Em7 | Am7 |")
+    ground.get_by_role("button", name="Put the chart in force").click()
+    expect(page.get_by_role("button", name="Chord Am7 at 2:1")).to_have_count(1)
+    assert [n["tick"] for n in served.stored(solo)["notes"]] == [7 * 4 * QUARTER]
+
+
+def test_a_solo_is_taken_away_and_read_back_with_the_same_ids(page: Page, served, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+    solo = served.solo("Gull Weather")
+    page.goto(f"/solos/{solo}/notes")
+    page.get_by_role("button", name="take away").click()
+    with page.expect_download() as download:
+        page.get_by_role("menuitem", name="Solo document (JSON)").click()
+    path = tmp_path / "gull.json"
+    download.value.save_as(path)
+    page.get_by_role("button", name="take away").click()
+    with page.expect_download() as download:
+        page.get_by_role("menuitem", name="Text tablature").click()
+    text = Path(download.value.path()).read_text()
+    assert "Am7" in text and "1 &" in text and "E |" in text
+    page.goto("/")
+    page.get_by_label("Solo document").set_input_files(path)
+    page.get_by_role("group", name="Strip").wait_for()
+    new = page.url.split("/solos/")[1].split("/")[0]
+    assert new != solo
+    assert served.get(f"/api/solos/{new}/document.json") == json.loads(path.read_text())
+    served.post(f"/api/solos/{new}/remove", {})
+
+
+def test_a_solo_without_a_recording_plays_its_writing(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+    page.goto("/")
+    page.get_by_role("button", name="without a recording").click()
+    page.get_by_label("Tune").fill("Bare Boards")
+    page.get_by_label("Chord chart").fill("| Cm7 | F9 . . Bb |")
+    page.get_by_role("button", name="Start writing").click()
+    strip = page.get_by_role("group", name="Strip")
+    strip.wait_for()
+    strip.focus()
+    page.keyboard.press("KeyE")
+    page.keyboard.press("ArrowLeft")
+    page.keyboard.press("Space")
+    page.wait_for_function("window.heard.level() > 0.005", timeout=20_000)

@@ -1,0 +1,57 @@
+"""The shelf, by mouse and by name."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+pytestmark = pytest.mark.browser
+
+
+def test_the_shelf_groups_by_player_and_shows_how_far_each_solo_is(page: Page) -> None:
+    page.goto("/")
+    ines = page.get_by_role("region", name="Ines Quarrie")
+    expect(ines.get_by_role("button", name="Lanterns at Low Water")).to_be_visible()
+    expect(ines.get_by_text("19 of 19 bars")).to_be_visible()
+    teodor = page.get_by_role("region", name="Teodor Vasse")
+    expect(teodor.get_by_role("img", name="6 bars full, 0 begun, 2 doubtful")).to_be_visible()
+    expect(teodor.get_by_text("2 questions")).to_be_visible()
+
+
+def test_a_solo_is_renamed_put_in_the_drawer_and_fetched_back(page: Page, new_solo: Callable[..., str]) -> None:
+    new_solo("Wet Slate")
+    page.goto("/")
+    row = page.get_by_role("listitem").filter(has_text="Wet Slate")
+    row.get_by_role("button", name="more").click()
+    page.get_by_role("menuitem", name="Rename").click()
+    page.get_by_label("Tune").fill("Dry Slate")
+    page.get_by_label("Player").fill("Bo Lind")
+    page.get_by_role("button", name="Rename").click()
+    row = page.get_by_role("region", name="Bo Lind").get_by_role("listitem").filter(has_text="Dry Slate")
+    expect(row).to_be_visible()
+    row.get_by_role("button", name="more").click()
+    page.get_by_role("menuitem", name="Put in the drawer").click()
+    drawer = page.get_by_role("region", name="Drawer")
+    expect(drawer.get_by_text("Dry Slate")).to_be_visible()
+    expect(row).to_have_count(0)
+    drawer.get_by_role("button", name="Fetch back Dry Slate").click()
+    expect(row).to_be_visible()
+
+
+def test_an_empty_shelf_says_what_to_do_first(page: Page) -> None:
+    page.route("**/api/shelf", lambda route: route.fulfill(json={"solos": []}))
+    page.goto("/")
+    expect(page.get_by_role("heading", name="The shelf is empty.")).to_be_visible()
+    expect(page.get_by_role("button", name="Choose a file")).to_be_visible()
+
+
+def test_a_file_that_is_no_sound_gets_a_sentence_and_no_solo(page: Page, tmp_path: Path) -> None:
+    words = tmp_path / "words.wav"
+    words.write_text("no sound")
+    page.goto("/")
+    page.get_by_label("Recording file").set_input_files(words)
+    expect(page.get_by_role("alert")).to_contain_text("“words.wav” is not a sound file that can be read")
+    expect(page.get_by_role("button", name="Start writing")).to_be_disabled()

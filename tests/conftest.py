@@ -1,0 +1,82 @@
+"""Fixtures: a throw-away database server, studios of their own, the api, and a browser on a running server."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from uuid import uuid4
+
+import pytest
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, settings
+
+from usagi.cli.cluster import THROWAWAY, Cluster
+from usagi.flows.desk import Desk
+from usagi.main import make_app
+from usagi.media.cache import Cache
+from usagi.store.database import Db, Pool, create_database, migrate, open_pool, transaction
+from usagi.store.studios import NEW_PERSON, NEW_STUDIO, Scope
+
+settings.register_profile("fast", max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.register_profile("thorough", max_examples=1_000, deadline=None)
+settings.load_profile("fast")
+
+
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--rewrite-golden", action="store_true", help="write golden files anew; read the diff")
+    parser.addoption("--thorough", action="store_true", help="many more examples in property tests")
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    if config.getoption("--thorough"):
+        settings.load_profile("thorough")
+
+
+@pytest.fixture(scope="session")
+def server_dsn(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """A database server of this run alone; stopped and removed at the end."""
+    home = tmp_path_factory.mktemp("pg")
+    for folder in (home, *home.parents):  # the server's account must reach it
+        if folder.owner() == "root" and folder.stat().st_mode & 0o005 != 0o005 and str(folder).startswith("/tmp/"):
+            folder.chmod(0o755)
+    cluster = Cluster(home, THROWAWAY)
+    try:
+        yield cluster.start()
+    finally:
+        cluster.destroy()
+
+
+@pytest.fixture(scope="session")
+def dsn(server_dsn: str) -> str:
+    name = create_database(server_dsn, "usagi_test")
+    migrate(name)
+    return name
+
+
+@pytest.fixture(scope="session")
+def pool(dsn: str) -> Iterator[Pool]:
+    pool = open_pool(dsn, size=4)
+    yield pool
+    pool.close()
+
+
+def new_studio(db: Db) -> Scope:
+    scope = Scope(uuid4(), uuid4())
+    db.execute(NEW_STUDIO, {"studio_id": scope.studio, "name": "test", "demo": False})
+    db.execute(NEW_PERSON, {"studio_id": scope.studio, "id": scope.person, "name": "somebody"})
+    return scope
+
+
+@pytest.fixture
+def desk(pool: Pool, tmp_path: Path) -> Desk:
+    """A studio of this test alone."""
+    with transaction(pool) as db:
+        scope = new_studio(db)
+    return Desk(pool, scope, Cache(tmp_path / "cache", 50_000_000))
+
+
+@pytest.fixture
+def client(desk: Desk) -> TestClient:
+    app = make_app()
+    app.state.desk = desk
+    return TestClient(app, raise_server_exceptions=False)
