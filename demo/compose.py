@@ -51,8 +51,14 @@ def write_line(text: str, start: int, prefix: str) -> tuple[list[Note], list[Res
                 stacks.append(Stack(id=stack))
             for place in places:
                 string, fret = (int(part) for part in place.split("."))
-                values = {"id": f"{prefix}n{number}" + (f"-{string}" if stack else ""), "tick": tick, "ticks": ticks,
-                          "string": string, "fret": fret * 100, "stack": stack}  # fmt: skip
+                values = {
+                    "id": f"{prefix}n{number}" + (f"-{string}" if stack else ""),
+                    "tick": tick,
+                    "ticks": ticks,
+                    "string": string,
+                    "fret": fret * 100,
+                    "stack": stack,
+                }
                 notes.append(Note.model_validate(values | techniques(marks, ticks)))
         tick += ticks
     return notes, rests, stacks
@@ -79,10 +85,16 @@ def techniques(marks: str, ticks: int) -> dict[str, object]:
         fields["attack"] = {"kind": "slide-in", "start": "far below", "ticks": min(ticks // 2, 2520)}
     if "~" in marks:
         wide = "w" in marks
-        fields["vibrato"] = {"start": min(ticks // 2, 7560 if "b" in marks else 3780),
-                             "width_cents": 70 if wide else 36, "rate_hz": 5.2 if wide else 5.6}  # fmt: skip
-    endings = {"v": {"kind": "slide-off", "to": "far down", "ticks": min(ticks // 2, 2520)},
-               "o": {"kind": "let ring"}, "s": {"kind": "staccato"}}  # fmt: skip
+        fields["vibrato"] = {
+            "start": min(ticks // 2, 7560 if "b" in marks else 3780),
+            "width_cents": 70 if wide else 36,
+            "rate_hz": 5.2 if wide else 5.6,
+        }
+    endings = {
+        "v": {"kind": "slide-off", "to": "far down", "ticks": min(ticks // 2, 2520)},
+        "o": {"kind": "let ring"},
+        "s": {"kind": "staccato"},
+    }
     for mark, ending in endings.items():
         if mark in marks:
             fields["ending"] = ending
@@ -106,7 +118,8 @@ def ground_of(chart: str, tempo_bpm: float, bar_one_s: float, bars: int, prefix:
             offset_cents=offset_cents,
         ),
         anchors=tuple(
-            Anchor(id=f"{prefix}a{i}", tick=t, second=s) for i, (t, s) in enumerate(zip(grid.ticks, grid.seconds, strict=True))
+            Anchor(id=f"{prefix}a{i}", tick=t, second=s)
+            for i, (t, s) in enumerate(zip(grid.ticks, grid.seconds, strict=True))
         ),
         sections=read.chart.sections,
         exceptions=read.chart.exceptions,
@@ -187,8 +200,11 @@ def documents() -> dict[str, SoloDocument]:
             rests=tuple(rests),
             stacks=tuple(stacks),
             phrases=tuple(Phrase(id=f"lp{i}", name=n, start=s, end=e) for i, (n, s, e) in enumerate(LANTERNS_PHRASES)),
-            dynamics=(Dynamic(id="ld0", tick=-QUARTER, level="mf"), Dynamic(id="ld1", tick=at(11), level="f"),
-                      Dynamic(id="ld2", tick=at(17), level="mp")),  # fmt: skip
+            dynamics=(
+                Dynamic(id="ld0", tick=-QUARTER, level="mf"),
+                Dynamic(id="ld1", tick=at(11), level="f"),
+                Dynamic(id="ld2", tick=at(17), level="mp"),
+            ),
         ),
     )
     notes, rests, stacks = write_line(GULL_LINE, 0, "g")
@@ -206,15 +222,23 @@ def documents() -> dict[str, SoloDocument]:
             notes=tuple(notes),
             rests=tuple(rests),
             stacks=tuple(stacks),
-            phrases=(Phrase(id="gp0", name="the gull", start=0, end=at(3)),
-                     Phrase(id="gp1", name="under the eaves", start=at(3), end=at(5))),  # fmt: skip
+            phrases=(
+                Phrase(id="gp0", name="the gull", start=0, end=at(3)),
+                Phrase(id="gp1", name="under the eaves", start=at(3), end=at(5)),
+            ),
             questions=(
-                Question(id="gq0", start=doubtful[0].tick, end=doubtful[1].end, notes=tuple(n.id for n in doubtful),
-                         words="Where does the hand lie here?", answers=("2.5 and 2.3", "3.9 and 3.7")),
+                Question(
+                    id="gq0",
+                    start=doubtful[0].tick,
+                    end=doubtful[1].end,
+                    notes=tuple(n.id for n in doubtful),
+                    words="Where does the hand lie here?",
+                    answers=("2.5 and 2.3", "3.9 and 3.7"),
+                ),
                 Question(id="gq1", start=at(7), end=at(8), words="Does he come in on 2, or is that the piano?"),
-            ),  # fmt: skip
+            ),
         ),
-    )  # fmt: skip
+    )
     return {"lanterns-at-low-water": lanterns, "gull-weather": gull}
 
 

@@ -130,7 +130,9 @@ class Band:
                 goal = 28 + (following.heard.root.pitch_class - 28) % 12
                 step = goal - 1 - root
             length = self.second(at + QUARTER) - self.second(at)
-            self.put(tone(hz(root + step), (3.0 if last else 0.95) * length, strings, 0.9), self.second(at), 0.26, -0.05)
+            self.put(
+                tone(hz(root + step), (3.0 if last else 0.95) * length, strings, 0.9), self.second(at), 0.26, -0.05
+            )
 
     def _keys(self, tick: int, ticks: int, organ: bool, last: bool) -> None:
         places = ((0, 3), (3, 2), (6, 1)) if organ else ((0, 2), (2, 2), (4, 3), (7, 1))

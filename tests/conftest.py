@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from pathlib import Path
 from uuid import uuid4
@@ -32,14 +33,23 @@ def pytest_configure(config: pytest.Config) -> None:
         settings.load_profile("thorough")
 
 
+def reachable(folder: Path) -> Path:
+    """A temporary folder that the database server's account can enter."""
+    for step in (folder, *folder.parents):
+        if step.stat().st_uid == os.getuid() and len(step.parts) > 2:
+            step.chmod(0o755)
+    return folder
+
+
+@pytest.fixture
+def open_home(tmp_path: Path) -> Path:
+    return reachable(tmp_path)
+
+
 @pytest.fixture(scope="session")
 def server_dsn(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """A database server of this run alone; stopped and removed at the end."""
-    home = tmp_path_factory.mktemp("pg")
-    for folder in (home, *home.parents):  # the server's account must reach it
-        if folder.owner() == "root" and folder.stat().st_mode & 0o005 != 0o005 and str(folder).startswith("/tmp/"):
-            folder.chmod(0o755)
-    cluster = Cluster(home, THROWAWAY)
+    cluster = Cluster(reachable(tmp_path_factory.mktemp("pg")), THROWAWAY)
     try:
         yield cluster.start()
     finally:

@@ -13,8 +13,12 @@ from usagi.core.formats.document_json import SoloDocument
 from usagi.core.fretboard.tunings import KNOWN, parse_tuning
 
 ROOTS = ["C", "C#", "Db", "D", "Eb", "E", "F", "F#", "Gb", "G", "Ab", "A", "Bb", "B"]
-QUALITIES = ["", "m", "7", "maj7", "m7", "m7b5", "dim7", "6", "m6", "9", "13", "7(b9)", "7(#9)", "7alt", "sus4", "7sus4",
-             "maj9(#11)", "mMaj7", "+", "5", "dim", "(add9)", "6/9", "7(#5)", "m11", "sus2", "7(b5)"]  # fmt: skip
+QUALITIES = [
+    *("", "m", "7", "maj7", "m7", "m7b5", "dim7", "6", "m6", "9", "13", "7(b9)", "7(#9)", "7alt", "sus4", "7sus4"),
+    *("maj9(#11)", "mMaj7", "+", "5", "dim", "(add9)", "6/9", "7(#5)", "m11", "sus2", "7(b5)"),
+]
+    ["", "m", "7", "maj7", "m7", "m7b5", "dim7", "6", "m6", "9", "13", "7(b9)", "7(#9)", "7alt", "sus4", "7sus4", "maj9(#11)", "mMaj7", "+", "5", "dim", "(add9)", "6/9", "7(#5)", "m11"]
+)
 QUARTER = 10_080
 
 chord_symbols = st.builds(
@@ -25,7 +29,7 @@ chord_symbols = st.builds(
 )
 
 
-def sequential_ids(prefix: str):  # type: ignore[no-untyped-def]
+def sequential_ids(prefix: str):
     numbers = count()
     return lambda: f"{prefix}{next(numbers)}"
 

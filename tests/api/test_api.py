@@ -24,7 +24,7 @@ QUARTER = 10_080
 
 
 @pytest.mark.parametrize("error", every_error(), ids=lambda error: error.__name__)
-def test_every_error_has_a_status(error) -> None:  # type: ignore[no-untyped-def]
+def test_every_error_has_a_status(error) -> None:
     assert error.code in STATUS
 
 
@@ -52,7 +52,7 @@ def edit(
             "label": "write a note", "changes": list(changes)}  # fmt: skip
 
 
-def send(client: TestClient, bench: dict, *edits: dict, versions: dict | None = None):  # type: ignore[no-untyped-def]
+def send(client: TestClient, bench: dict, *edits: dict, versions: dict | None = None):
     body = {"versions": versions or bench["versions"], "edits": list(edits)}
     return client.post(f"/api/solos/{bench['solo_id']}/edits", json=body)
 
@@ -255,7 +255,7 @@ def encoded(seconds: float, kind: str, subtype: str | None = None) -> bytes:
     return out.getvalue()
 
 
-def bring(client: TestClient, name: str, data: bytes):  # type: ignore[no-untyped-def]
+def bring(client: TestClient, name: str, data: bytes):
     return client.post("/api/recordings", files={"file": (name, data)})
 
 

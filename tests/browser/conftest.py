@@ -32,7 +32,8 @@ LISTEN = """
 window.heard = { sources: [], level: () => 0 };
 const start = AudioBufferSourceNode.prototype.start;
 AudioBufferSourceNode.prototype.start = function (...when) {
-  window.heard.sources.push({ frames: this.buffer.length, rate: this.buffer.sampleRate, loop: this.loop, loopEnd: this.loopEnd, when: when[0] ?? 0 });
+  const { length: frames, sampleRate: rate } = this.buffer;
+  window.heard.sources.push({ frames, rate, loop: this.loop, loopEnd: this.loopEnd, when: when[0] ?? 0 });
   return start.apply(this, when);
 };
 const connect = AudioNode.prototype.connect;
@@ -41,7 +42,10 @@ AudioNode.prototype.connect = function (to, ...rest) {
     const ear = new AnalyserNode(this.context, { fftSize: 2048 });
     const samples = new Float32Array(2048);
     connect.call(this, ear);
-    window.heard.level = () => { ear.getFloatTimeDomainData(samples); return Math.sqrt(samples.reduce((sum, x) => sum + x * x, 0) / 2048); };
+    window.heard.level = () => {
+    ear.getFloatTimeDomainData(samples);
+    return Math.sqrt(samples.reduce((sum, x) => sum + x * x, 0) / 2048);
+  };
   }
   return connect.call(this, to, ...rest);
 };

@@ -15,7 +15,7 @@ QUARTER = 10_080
 AXE = project_root() / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
 
-def test_the_strip_shows_bars_chords_phrases_and_notes_that_say_themselves(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+def test_the_strip_shows_bars_chords_phrases_and_notes_that_say_themselves(page: Page, served) -> None:
     page.goto(f"/solos/{served.solo('Lanterns at Low Water')}/notes")
     bend = page.get_by_role("option", name="1:1+1/2: String 2, fret 10, bent up a whole step, shaken: the 5 of Em7.")
     expect(bend).to_be_visible()
@@ -29,7 +29,7 @@ def test_the_strip_shows_bars_chords_phrases_and_notes_that_say_themselves(page:
     expect(page.get_by_role("figure", name="The neck from above")).to_contain_text("over Em7")
 
 
-def test_cursor_selection_and_zoom_work_by_keyboard_and_stand_in_the_address(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+def test_cursor_selection_and_zoom_work_by_keyboard_and_stand_in_the_address(page: Page, served) -> None:
     solo = served.solo("Lanterns at Low Water")
     page.goto(f"/solos/{solo}/notes?at=0&string=2")
     strip = page.get_by_role("group", name="Strip")
@@ -52,7 +52,7 @@ def test_cursor_selection_and_zoom_work_by_keyboard_and_stand_in_the_address(pag
     expect(page.get_by_test_id("selection")).to_have_count(0)
 
 
-def test_a_span_is_marked_by_mouse(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+def test_a_span_is_marked_by_mouse(page: Page, served) -> None:
     page.goto(f"/solos/{served.solo('Lanterns at Low Water')}/notes?at=0")
     strip = page.get_by_role("group", name="Strip")
     box = strip.bounding_box()
@@ -68,7 +68,7 @@ def level(page: Page) -> None:
     page.wait_for_function("window.heard.level() > 0.01", timeout=20_000)
 
 
-def test_a_phrase_loops_with_sound_in_its_exact_length_and_the_speed_changes_while_it_plays(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+def test_a_phrase_loops_with_sound_in_its_exact_length_and_the_speed_changes_while_it_plays(page: Page, served) -> None:
     solo = served.solo("Lanterns at Low Water")
     page.goto(f"/solos/{solo}/notes?at=0")
     phrase = served.stored(solo)["phrases"][1]
@@ -90,7 +90,7 @@ def test_a_phrase_loops_with_sound_in_its_exact_length_and_the_speed_changes_whi
     page.wait_for_function("window.heard.level() < 0.0005", timeout=10_000)
 
 
-def test_a_count_in_is_one_bar_before_the_loop(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+def test_a_count_in_is_one_bar_before_the_loop(page: Page, served) -> None:
     solo = served.solo("Lanterns at Low Water")
     page.goto(f"/solos/{solo}/notes?span=40320-to-80640")
     page.get_by_role("checkbox", name=re.compile("Count-in")).check()
@@ -103,7 +103,7 @@ def test_a_count_in_is_one_bar_before_the_loop(page: Page, served) -> None:  # t
     assert loop["when"] - clicks["when"] == pytest.approx(clicks["frames"] / 48_000 - 0.03, abs=1e-4)
 
 
-def test_play_from_the_cursor_goes_on_in_pieces_and_the_strip_follows(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+def test_play_from_the_cursor_goes_on_in_pieces_and_the_strip_follows(page: Page, served) -> None:
     page.goto(f"/solos/{served.solo('Lanterns at Low Water')}/notes?at=0&zoom=200")
     page.get_by_role("spinbutton", name="Speed in per cent").fill("125")
     page.get_by_role("group", name="Strip").focus()
@@ -117,7 +117,7 @@ def test_play_from_the_cursor_goes_on_in_pieces_and_the_strip_follows(page: Page
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
 
 
-def test_the_volume_starts_low_and_says_when_it_is_loud(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+def test_the_volume_starts_low_and_says_when_it_is_loud(page: Page, served) -> None:
     page.goto(f"/solos/{served.solo('Gull Weather')}/notes")
     volume = page.get_by_role("slider", name="Volume")
     assert float(volume.input_value()) <= 0.3
@@ -125,7 +125,7 @@ def test_the_volume_starts_low_and_says_when_it_is_loud(page: Page, served) -> N
     expect(page.get_by_text("rest your ears")).to_be_visible()
 
 
-def test_day_and_slate(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+def test_day_and_slate(page: Page, served) -> None:
     page.goto(f"/solos/{served.solo('Gull Weather')}/notes")
     page.get_by_role("button", name="look").click()
     page.get_by_role("menuitem", name="Slate").click()
@@ -136,7 +136,7 @@ def test_day_and_slate(page: Page, served) -> None:  # type: ignore[no-untyped-d
 
 
 @pytest.mark.parametrize("path", ["/", "/solos/{}/notes", "/solos/{}/ground"])
-def test_people_who_do_not_see_the_page_can_use_it(page: Page, served, path: str) -> None:  # type: ignore[no-untyped-def]
+def test_people_who_do_not_see_the_page_can_use_it(page: Page, served, path: str) -> None:
     page.goto(path.format(served.solo("Gull Weather")))
     page.wait_for_load_state("networkidle")
     page.evaluate(Path(AXE).read_text())
@@ -153,15 +153,15 @@ def test_a_solo_that_is_not_there_says_so(page: Page) -> None:
 MARKED = re.compile(r"◊\d+")
 
 
-def test_nothing_musical_is_computed_in_the_page(page: Page, served) -> None:  # type: ignore[no-untyped-def]
-    """Every label, name, count and place that the server says is replaced by a mark: the marks show, and no true label."""
+def test_nothing_musical_is_computed_in_the_page(page: Page, served) -> None:
+    """Labels, names, counts and places of the server are replaced by marks: the marks show, and no true label."""
     solo = served.solo("Lanterns at Low Water")
     marks: dict[str, str] = {}
 
     def mark(text: str) -> str:
         return marks.setdefault(text, f"◊{len(marks)}") if text else text
 
-    def replace(route) -> None:  # type: ignore[no-untyped-def]
+    def replace(route) -> None:
         body = route.fetch().json()
         for note in body["marks"].values():
             for name in ("where", "name", "degree", "other", "says", "more"):
@@ -188,9 +188,8 @@ def test_nothing_musical_is_computed_in_the_page(page: Page, served) -> None:  #
     page.goto(f"/solos/{solo}/notes?at=0&string=2")
     page.get_by_role("option").nth(3).click()
     page.get_by_text(MARKED).first.wait_for()
-    texts = page.evaluate(
-        "[...document.querySelectorAll('svg text, [role=status], figcaption, p')].map(e => e.textContent)"
-    )
+    where = "svg text, [role=status], [aria-label=Length], figcaption, p"
+    texts = page.evaluate("where => [...document.querySelectorAll(where)].map(e => e.textContent)", where)
     labels = page.evaluate("[...document.querySelectorAll('[role=option]')].map(e => e.getAttribute('aria-label'))")
     shown = set(MARKED.findall(" ".join(texts + labels)))
     stored = served.get(f"/api/solos/{solo}")
@@ -201,6 +200,6 @@ def test_nothing_musical_is_computed_in_the_page(page: Page, served) -> None:  #
             assert marks[text] in shown, text
     for text in ("bar 1", "count 2", "tone E", "Em7", "string E", "length ⅛"):
         assert marks[text] in shown, text
-    true = {"Em7", "Am9", "B7(♭9)", "♭3", "♭7", "E", "G", "B", "1:1", "E4", "B4"}
+    true = {"Em7", "Am9", "B7(♭9)", "♭3", "♭7", "1:1", "E4", "B4"}  # single letters stand on keys, too
     seen = " ".join(texts)
     assert not true & set(re.split(r"[\s→:,.]+", seen)), true & set(re.split(r"[\s→:,.]+", seen))

@@ -13,7 +13,7 @@ pytestmark = pytest.mark.browser
 QUARTER = 10_080
 
 
-def test_an_own_recording_from_the_file_to_a_loop(page: Page, served, sound_file: Path) -> None:  # type: ignore[no-untyped-def]
+def test_an_own_recording_from_the_file_to_a_loop(page: Page, served, sound_file: Path) -> None:
     page.goto("/")
     page.get_by_label("Recording file").set_input_files(sound_file)
     expect(page.get_by_text("6.0 seconds")).to_be_visible()
@@ -58,7 +58,7 @@ def test_an_own_recording_from_the_file_to_a_loop(page: Page, served, sound_file
 
 def test_what_was_settled_is_changed_later_and_what_does_not_fit_is_listed(
     page: Page, served, new_solo: Callable[..., str]
-) -> None:  # type: ignore[no-untyped-def]
+) -> None:
     solo = new_solo("Settled")
     page.goto(f"/solos/{solo}/notes?at={7 * 4 * QUARTER}")
     page.get_by_role("group", name="Strip").focus()
@@ -93,7 +93,7 @@ def test_what_was_settled_is_changed_later_and_what_does_not_fit_is_listed(
     assert [n["tick"] for n in served.stored(solo)["notes"]] == [7 * 4 * QUARTER]
 
 
-def test_a_solo_is_taken_away_and_read_back_with_the_same_ids(page: Page, served, tmp_path: Path) -> None:  # type: ignore[no-untyped-def]
+def test_a_solo_is_taken_away_and_read_back_with_the_same_ids(page: Page, served, tmp_path: Path) -> None:
     solo = served.solo("Gull Weather")
     page.goto(f"/solos/{solo}/notes")
     page.get_by_role("button", name="take away").click()
@@ -115,7 +115,7 @@ def test_a_solo_is_taken_away_and_read_back_with_the_same_ids(page: Page, served
     served.post(f"/api/solos/{new}/remove", {})
 
 
-def test_a_solo_without_a_recording_plays_its_writing(page: Page, served) -> None:  # type: ignore[no-untyped-def]
+def test_a_solo_without_a_recording_plays_its_writing(page: Page, served) -> None:
     page.goto("/")
     page.get_by_role("button", name="without a recording").click()
     page.get_by_label("Tune").fill("Bare Boards")

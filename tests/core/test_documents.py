@@ -86,7 +86,7 @@ BROKEN = [
 
 
 @pytest.mark.parametrize(("damage", "words"), BROKEN, ids=[words for _, words in BROKEN])
-def test_a_broken_document_is_refused_with_a_sentence(damage, words: str) -> None:  # type: ignore[no-untyped-def]
+def test_a_broken_document_is_refused_with_a_sentence(damage, words: str) -> None:
     tree = json.loads((DEMO / "lanterns-at-low-water.json").read_bytes())
     damage(tree)
     with pytest.raises(UsagiError) as refusal:

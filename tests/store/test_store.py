@@ -31,6 +31,7 @@ def every_query() -> Iterator[tuple[str, str]]:
 
 
 # Queries about studios themselves, and the lock that none of them owns.
+STUDIO_COLUMNS = "SELECT table_name FROM information_schema.columns WHERE column_name = 'studio_id'"
 ABOUT_STUDIOS = {"studios.STUDIO", "studios.NEW_STUDIO", "studios.DROP_STUDIO", "studios.LOCK"}
 
 
@@ -61,12 +62,10 @@ def test_every_table_has_its_studio_and_foreign_keys_include_it(dsn: str) -> Non
                 "AND table_name !~ '^(_yoyo|yoyo)' AND table_name <> 'studio'"
             )
         }
-        scoped = {
-            row[0]
-            for row in db.execute("SELECT table_name FROM information_schema.columns WHERE column_name = 'studio_id'")
-        }
+        scoped = {row[0] for row in db.execute(STUDIO_COLUMNS)}
         keys = db.execute(
-            "SELECT conrelid::regclass::text, pg_get_constraintdef(oid) FROM pg_constraint WHERE contype IN ('f', 'u', 'p')"
+            "SELECT conrelid::regclass::text, pg_get_constraintdef(oid) FROM pg_constraint "
+            "WHERE contype IN ('f', 'u', 'p')"
         ).fetchall()
     assert len(tables) == 11
     assert tables <= scoped
@@ -101,13 +100,13 @@ def test_three_first_starts_at_once_migrate_once(server_dsn: str) -> None:
         pool.close()
 
 
-def a_recording(scope: Scope, tune_id, **fields: object) -> Recording:  # type: ignore[no-untyped-def]
+def a_recording(scope: Scope, tune_id, **fields: object) -> Recording:
     values = {"id": uuid4(), "tune_id": tune_id, "sha256": uuid4().hex * 2, "title": "", "file_name": "", "bytes": 1,
               "frames": 1, "channels": 1, "seconds": 1.0}  # fmt: skip
-    return Recording(**(values | fields))  # type: ignore[arg-type]
+    return Recording(**(values | fields))
 
 
-def test_sound_comes_back_byte_for_byte_from_any_range(desk) -> None:  # type: ignore[no-untyped-def]
+def test_sound_comes_back_byte_for_byte_from_any_range(desk) -> None:
     sound = bytes(range(256)) * 3_000
     blocks = [sound[i : i + PART_BYTES] for i in range(0, len(sound), PART_BYTES)]
     with transaction(desk.pool) as db:
@@ -118,7 +117,7 @@ def test_sound_comes_back_byte_for_byte_from_any_range(desk) -> None:  # type: i
             assert b"".join(read_sound(db, desk.scope, item.id, "upload", start, end)) == sound[start:end]
 
 
-def test_the_same_bytes_are_one_recording_in_a_studio_and_may_lie_in_two(desk, pool) -> None:  # type: ignore[no-untyped-def]
+def test_the_same_bytes_are_one_recording_in_a_studio_and_may_lie_in_two(desk, pool) -> None:
     from conftest import new_studio
 
     with transaction(pool) as db:

@@ -223,12 +223,23 @@ const settled = async (): Promise<boolean> => {
   return queue.length === 0;
 };
 
+/** Bring what an answer changed into view. */
+const showChanged = (edits: readonly Edit[]): void => {
+  for (const { kind, before, after } of edits.flatMap((edit) => edit.changes)) {
+    const thing = (after ?? before) as { tick?: number; start?: number; string?: number } | null;
+    const tick = thing?.tick ?? thing?.start;
+    if (kind !== "setting" && tick !== undefined) return setCursor({ tick, ...(thing?.string === undefined ? {} : { string: thing.string }) });
+  }
+};
+
 /** Ask the server for a change that it works out itself; edits that wait go first. */
-export const request = async (ask: (soloId: string, versions: Record<string, number>) => Promise<Answer>): Promise<boolean> => {
+export const request = async (ask: (soloId: string, versions: Record<string, number>) => Promise<Answer>, shown = false): Promise<boolean> => {
   const { bench } = get();
   if (bench === null || !(await settled())) return false;
   try {
-    takeIn(await ask(bench.solo_id, get().versions));
+    const answer = await ask(bench.solo_id, get().versions);
+    takeIn(answer);
+    if (shown) showChanged(answer.edits);
     return true;
   } catch (fault) {
     if (fault instanceof Refusal && fault.problem.code === "chart-unreadable") throw fault;
@@ -237,8 +248,8 @@ export const request = async (ask: (soloId: string, versions: Record<string, num
   }
 };
 
-export const undo = (): Promise<boolean> => request((solo_id, versions) => take(api.POST("/api/solos/{solo_id}/undo", { params: { path: { solo_id } }, body: { versions } })));
-export const redo = (): Promise<boolean> => request((solo_id, versions) => take(api.POST("/api/solos/{solo_id}/redo", { params: { path: { solo_id } }, body: { versions } })));
+export const undo = (): Promise<boolean> => request((solo_id, versions) => take(api.POST("/api/solos/{solo_id}/undo", { params: { path: { solo_id } }, body: { versions } })), true);
+export const redo = (): Promise<boolean> => request((solo_id, versions) => take(api.POST("/api/solos/{solo_id}/redo", { params: { path: { solo_id } }, body: { versions } })), true);
 
 /** After a refusal: load what is stored, with the edits that could not go laid aside. */
 export const loadAnew = async (): Promise<void> => {

@@ -51,7 +51,7 @@ def loop_span(solo: Solo, ground: Ground, tick: int, end_tick: int) -> Loop:
 
 
 def count_in(ground: Ground, tick: int, *, speed_permille: int) -> CountIn:
-    """One bar of clicks before `tick`: the meter there, a click on every pulse, the first higher, as fast as it sounds."""
+    """One bar of clicks before `tick`: the meter there, a click on every pulse, the first higher, at that speed."""
     bar = ground.timeline.bars.at(tick)
     speed = speed_permille / 1_000
     per_tick = (ground.grid.second(tick + bar.meter.bar_ticks) - ground.grid.second(tick)) / bar.meter.bar_ticks / speed

@@ -201,8 +201,8 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, loop, playhead
       </div>
     </div>
       <div className="absolute bottom-2 left-2 z-30 flex gap-1">
-        <button type="button" aria-label="Zoom out" className="key px-2 py-[2px]" onClick={() => zoom(-1)}>−</button>
-        <button type="button" aria-label="Zoom in" className="key px-2 py-[2px]" onClick={() => zoom(1)}>+</button>
+        <button type="button" aria-label="Zoom out" className="key size-7 text-[16px]" onClick={() => zoom(-1)}>−</button>
+        <button type="button" aria-label="Zoom in" className="key size-7 text-[16px]" onClick={() => zoom(1)}>+</button>
       </div>
     </div>
   );

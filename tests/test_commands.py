@@ -1,0 +1,126 @@
+"""The commands, as scripts use them: no server, no page, and for `read` and `chart` no database."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[1]
+DEMO = ROOT / "demo"
+
+
+def usagi(*words: str | Path, stdin: str = "", home: Path | None = None) -> subprocess.CompletedProcess[str]:
+    env = os.environ | ({"USAGI_HOME": str(home)} if home is not None else {})
+    command = [sys.executable, "-m", "usagi.cli", *map(str, words)]
+    return subprocess.run(
+        command, cwd=ROOT, env=env, input=stdin, capture_output=True, text=True, check=False, timeout=120
+    )
+
+
+def test_chart_reads_symbols_from_its_words_and_from_standard_input() -> None:
+    said = json.loads(usagi("chart", "--json", "Bb/C", "Hm").stdout)
+    assert said[0]["heard_on"] == {"root": "C", "semitones": [0, 2, 5, 10]}
+    assert (said[1]["symbol"], said[1]["at"]) == ("Hm", 1) and said[1].keys() == {"symbol", "error", "at"}
+    assert json.loads(usagi("chart", "--json", stdin="Bb/C\nHm\n").stdout) == said
+    assert "heard on C: 1 9 4 b7" in usagi("chart", "Bb/C").stdout
+
+
+def test_read_prints_every_note_and_reads_documents_one_after_another() -> None:
+    lanterns, gull = DEMO / "lanterns-at-low-water.json", DEMO / "gull-weather.json"
+    lines = usagi("read", "--json", lanterns, gull).stdout.splitlines()
+    one, two = (json.loads(line) for line in lines)
+    assert one["schema"] == 1 and one["rules"] >= 1
+    assert one["notes"][0].keys() == {
+        "id", "where", "tick", "ticks", "string", "fret", "name", "midi", "lines", "degree", "key_degree",
+        "other_degree",
+    }  # fmt: skip
+    assert one["notes"][0]["lines"][0].keys() == {
+        "line", "shown", "heard_on", "chord", "degree", "role", "goal", "blue", "stages",
+    }  # fmt: skip
+    both = lanterns.read_text() + gull.read_text()
+    assert usagi("read", "--json", stdin=both).stdout.splitlines() == lines
+    assert len(usagi("read", gull).stdout.splitlines()) == len(two["notes"]) + 1
+
+
+def test_read_refuses_in_one_sentence(tmp_path: Path) -> None:
+    for words in ("{", '{"schema": 9}', ""):
+        done = usagi("read", stdin=words)
+        assert done.returncode == 1 and done.stdout == "" and done.stderr.startswith("usagi: ")
+        assert "Traceback" not in done.stderr
+    missing = usagi("read", tmp_path / "none.json")
+    assert "cannot be opened" in missing.stderr
+
+
+def test_export_import_into_an_empty_database_and_export_gives_the_same_bytes(open_home: Path) -> None:
+    tmp_path = open_home
+    for name in ("lanterns-at-low-water", "gull-weather"):
+        done = usagi("import", DEMO / f"{name}.json", home=tmp_path / "one")
+        assert done.returncode == 0, done.stderr
+        solo = done.stdout.split()[0]
+        first = tmp_path / f"{name}.1.json"
+        assert usagi("export", solo, "-o", first, home=tmp_path / "one").returncode == 0
+        again = usagi("import", first, home=tmp_path / "two").stdout.split()[0]
+        second = tmp_path / f"{name}.2.json"
+        usagi("export", again, "-o", second, home=tmp_path / "two")
+        assert first.read_bytes() == second.read_bytes() == (DEMO / f"{name}.json").read_bytes()
+    listed = usagi("export", home=tmp_path / "two").stdout
+    assert "Gull Weather" in listed and "Lanterns at Low Water" in listed
+    assert "is not the id of a solo" in usagi("export", "nonsense", home=tmp_path / "two").stderr
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def processes_below(home: Path) -> list[str]:
+    found = []
+    for cwd in Path("/proc").glob("[0-9]*/cwd"):
+        try:
+            if str(cwd.resolve()).startswith(str(home.resolve())):
+                found.append(cwd.parts[2])
+        except OSError:
+            continue
+    return found
+
+
+@pytest.mark.parametrize("how", [signal.SIGINT, signal.SIGTERM])
+def test_the_demo_starts_says_where_it_is_and_stops_everything_it_started(open_home: Path, how: signal.Signals) -> None:
+    port = free_port()
+    command = [sys.executable, "-m", "usagi.cli", "demo", "--port", str(port)]
+    env = os.environ | {"USAGI_HOME": str(open_home)}
+    running = subprocess.Popen(command, cwd=ROOT, env=env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    try:
+        assert running.stdout is not None
+        assert f"http://127.0.0.1:{port}/" in running.stdout.readline()
+        assert len(shelf_of(port)) == 2
+        taken = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, check=False, timeout=60)
+        assert taken.returncode == 1 and f"Port {port} is taken" in taken.stderr and "--port" in taken.stderr
+        assert processes_below(open_home) != []
+        running.send_signal(how)
+        assert "Stopped." in running.communicate(timeout=60)[0]
+    finally:
+        running.kill()
+        running.communicate()
+    assert processes_below(open_home) == []
+
+
+def shelf_of(port: int) -> list[object]:
+    for _ in range(150):
+        try:
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/shelf") as answer:
+                found: list[object] = json.load(answer)["solos"]
+                return found
+        except OSError:
+            time.sleep(0.2)
+    raise AssertionError("the page did not answer")

@@ -1,0 +1,84 @@
+import { describe, expect, it } from "vitest";
+import { bend, letDown, moveNote, plainNote, removeNotes, setLength, type Things, withLength, writeNote, writeRest } from "./edits";
+import type { Note, Tables } from "./types";
+
+const tables = { bend_sizes: [1, 2, 4, 6, 8].map((quarters) => ({ at: 0, quarters, size: "" })), bend_reached: 5040 } as unknown as Tables;
+
+const things = (notes: Note[], rests: { id: string; tick: number; ticks: number }[] = []): Things => ({
+  notes: Object.fromEntries(notes.map((note) => [note.id, note])),
+  rests: Object.fromEntries(rests.map((rest) => [rest.id, rest])),
+  stacks: {}, phrases: {}, questions: {},
+});
+const after = (deed: { changes: { id: string; after?: unknown }[] }, id: string) => deed.changes.find((change) => change.id === id)?.after;
+
+describe("writing", () => {
+  it("changes only the fret of a note that stands there", () => {
+    const there = { ...plainNote("a", 0, 5040, 2, 5), accent: true };
+    expect(after(writeNote(things([there]), { tick: 0, ticks: 100, string: 2, fret: 7 }, false), "a")).toEqual({ ...there, fret: 700 });
+  });
+  it("shortens what sounds on the string and stops at the next note", () => {
+    const deed = writeNote(things([plainNote("a", 0, 10_080, 2, 5), plainNote("b", 7560, 2520, 2, 8)].slice(0, 1)), { tick: 5040, ticks: 5040, string: 2, fret: 7 }, false);
+    expect(after(deed, "a")).toMatchObject({ ticks: 5040 });
+    const short = writeNote(things([plainNote("b", 7560, 2520, 2, 8)]), { tick: 5040, ticks: 5040, string: 2, fret: 7 }, false);
+    expect(after(short, short.picked ?? "")).toMatchObject({ ticks: 2520 });
+  });
+  it("joins: up is a hammer-on, down a pull-off, the same fret a tie", () => {
+    const before = plainNote("a", 0, 5040, 2, 5);
+    const at = { tick: 5040, ticks: 5040, string: 2 };
+    const kinds = [7, 3].map((fret) => { const deed = writeNote(things([before]), { ...at, fret }, true); return (after(deed, deed.picked ?? "") as Note).attack.kind; });
+    expect(kinds).toEqual(["hammer-on", "pull-off"]);
+    const tie = writeNote(things([before]), { ...at, fret: 5 }, true);
+    expect(tie.changes).toHaveLength(1);
+    expect(after(tie, "a")).toMatchObject({ ticks: 10_080 });
+  });
+  it("takes the rest that it covers away and leaves what stands out", () => {
+    const deed = writeNote(things([], [{ id: "r", tick: 0, ticks: 20_160 }]), { tick: 5040, ticks: 5040, string: 2, fret: 5 }, false);
+    const rests = deed.changes.filter((change) => change.kind === "rest").map((change) => change.after as { tick: number; ticks: number });
+    expect(rests.map(({ tick, ticks }) => [tick, ticks])).toEqual([[0, 5040], [10_080, 10_080]]);
+  });
+  it("makes a stack of notes that start together, and ends it when one is left", () => {
+    const deed = writeNote(things([plainNote("a", 0, 5040, 2, 5)]), { tick: 0, ticks: 5040, string: 3, fret: 5 }, false);
+    const [stack] = deed.changes.filter((change) => change.kind === "stack");
+    expect(after(deed, "a")).toMatchObject({ stack: stack?.id });
+    const stacked: Things = { ...things([{ ...plainNote("a", 0, 5040, 2, 5), stack: "s" }, { ...plainNote("b", 0, 5040, 3, 5), stack: "s" }]), stacks: { s: { id: "s", stroke: null, spread_ms: 0 } } };
+    const gone = removeNotes(stacked, ["a"]);
+    expect(after(gone, "b")).toMatchObject({ stack: null });
+    expect(gone.changes.map((change) => [change.kind, change.after === null]).sort()).toEqual([["note", false], ["note", true], ["stack", true]]);
+  });
+  it("lets a rest cut what sounds", () => {
+    expect(after(writeRest(things([plainNote("a", 0, 10_080, 2, 5)]), 5040, 5040), "a")).toMatchObject({ ticks: 5040 });
+  });
+});
+
+describe("shaping", () => {
+  it("walks the sizes of a bend, wider at each press, and back to none", () => {
+    let note = plainNote("a", 0, 10_080, 2, 5);
+    const sizes: number[] = [];
+    for (let press = 0; press < 6; press += 1) {
+      note = after(bend(note, tables), "a") as Note;
+      sizes.push(note.course[1]?.[1] ?? 0);
+    }
+    expect(sizes).toEqual([1, 2, 4, 6, 8, 0]);
+  });
+  it("lets a bend down over its last third, and holds it again", () => {
+    const bent = after(bend(plainNote("a", 0, 9_000, 2, 5), tables), "a") as Note;
+    const down = after(letDown(bent) ?? { changes: [] }, "a") as Note;
+    expect(down.course).toEqual([[0, 0], [4500, 1], [6000, 1], [9000, 0]]);
+    expect((after(letDown(down) ?? { changes: [] }, "a") as Note).course).toEqual(bent.course);
+  });
+  it("shortening sets the first point past the end on the end and drops the rest; lengthening moves none", () => {
+    const note = { ...plainNote("a", 0, 9000, 2, 5), course: [[0, 0], [4500, 4], [6000, 4], [9000, 0]] as [number, number][] };
+    expect(withLength(note, 5000).course).toEqual([[0, 0], [4500, 4], [5000, 4]]);
+    expect(withLength(note, 20_000).course).toEqual(note.course);
+  });
+  it("lengthening stops at the next note of the string", () => {
+    const [a, b] = [plainNote("a", 0, 5040, 2, 5), plainNote("b", 7560, 5040, 2, 5)];
+    expect(after(setLength(things([a, b]), a, 40_320), "a")).toMatchObject({ ticks: 7560 });
+  });
+  it("moving in time leaves the stack", () => {
+    const stacked: Things = { ...things([{ ...plainNote("a", 0, 5040, 2, 5), stack: "s" }, { ...plainNote("b", 0, 5040, 3, 5), stack: "s" }]), stacks: { s: { id: "s", stroke: null, spread_ms: 0 } } };
+    const deed = moveNote(stacked, stacked.notes["a"] as Note, { tick: 5040 });
+    expect(after(deed, "a")).toMatchObject({ tick: 5040, stack: null });
+    expect(after(deed, "b")).toMatchObject({ stack: null });
+  });
+});
