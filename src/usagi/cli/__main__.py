@@ -6,7 +6,7 @@ import argparse
 import sys
 from collections.abc import Sequence
 
-from usagi.cli import documents, serve
+from usagi.cli import documents
 from usagi.cli.cluster import ClusterTrouble
 from usagi.core.errors import UsagiError
 
@@ -16,13 +16,19 @@ def parser() -> argparse.ArgumentParser:
     commands = root.add_subparsers(dest="command", required=True, metavar="COMMAND")
     demo = commands.add_parser("demo", help="start with the demo's solos")
     demo.add_argument("--fresh", action="store_true", help="put the demo back as it was")
-    demo.set_defaults(run=lambda args: serve.serve(studio="demo", fresh=args.fresh, port=args.port))
+    demo.set_defaults(run=run_server, studio="demo")
     start = commands.add_parser("start", help="start with your own studio")
-    start.set_defaults(run=lambda args: serve.serve(studio="local", fresh=False, port=args.port))
+    start.set_defaults(run=run_server, studio="local", fresh=False)
     for command in (demo, start):
         command.add_argument("--port", type=int, default=None, help="the page's port (default 8000 or USAGI_PORT)")
     documents.add_commands(commands)
     return root
+
+
+def run_server(args: argparse.Namespace) -> int:
+    from usagi.cli.serve import serve  # the server and its libraries, which most commands do without
+
+    return serve(studio=args.studio, fresh=args.fresh, port=args.port)
 
 
 def main(words: Sequence[str] | None = None) -> int:

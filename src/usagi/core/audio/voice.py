@@ -11,7 +11,6 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import signal
 
 from usagi.core.audio import RATE_HZ, Sound
 
@@ -53,8 +52,7 @@ def string_sound(event: StringEvent, seed: int = 0) -> NDArray[np.float64]:
     t = np.arange(round(length * RATE_HZ)) / RATE_HZ
     noise = np.random.default_rng(seed).standard_normal(len(t))
     if event.muted:
-        body = signal.lfilter([1.0], [1.0, -0.94], noise) * np.exp(-t / 0.018)
-        return np.asarray(0.16 * event.loud * body)
+        return np.asarray(2.2 * event.loud * filtered(noise, high_hz=480.0, order=1) * np.exp(-t / 0.018))
     midi = pitch_curve(event, t)
     hz = 440.0 * 2.0 ** ((midi - 69.0) / 12.0)
     phase = 2 * np.pi * np.cumsum(hz) / RATE_HZ
@@ -72,11 +70,22 @@ def string_sound(event: StringEvent, seed: int = 0) -> NDArray[np.float64]:
     rise = 0.0025 if event.picked else 0.008
     out *= np.minimum(1.0, t / rise)
     if event.picked:
-        scrape = signal.lfilter([1.0, -1.0], [1.0, -0.6], noise) * np.exp(-t / 0.004)
-        out += 0.05 * event.loud * scrape
+        out += 0.05 * event.loud * filtered(noise, low_hz=3_900.0, order=1) * np.exp(-t / 0.004)
     end = event.sounding_s + event.ring_s
     out *= np.where(t < end, 1.0, np.exp(-np.maximum(0.0, t - end) / event.cut_s))
     return np.asarray(out * (0.35 + 0.65 * event.loud))
+
+
+def filtered(
+    sound: NDArray[np.float64], *, low_hz: float = 0.0, high_hz: float = np.inf, order: int = 2
+) -> NDArray[np.float64]:
+    """A sound with what lies outside a band taken away, by a Butterworth response without delay."""
+    padded = len(sound) + RATE_HZ // 10  # so that the end does not ring into the start
+    hz = np.fft.rfftfreq(padded, 1 / RATE_HZ)
+    response = 1 / np.sqrt(1 + (hz / high_hz) ** (2 * order))
+    if low_hz:
+        response /= np.sqrt(1 + (low_hz / np.maximum(hz, 1e-9)) ** (2 * order))
+    return np.asarray(np.fft.irfft(np.fft.rfft(sound, padded) * response, padded)[: len(sound)])
 
 
 def guitar(events: Sequence[StringEvent], length_s: float) -> Sound:
@@ -90,6 +99,6 @@ def guitar(events: Sequence[StringEvent], length_s: float) -> Sound:
         sound = sound[: max(0, len(out) - start)]
         out[start : start + len(sound)] += sound
     driven = np.tanh(1.6 * out)
-    body = signal.sosfilt(signal.butter(2, [85.0, 5_200.0], "bandpass", fs=RATE_HZ, output="sos"), driven)
+    body = filtered(driven, low_hz=85.0, high_hz=5_200.0)
     peak = float(np.max(np.abs(body))) if len(body) else 0.0
     return (body * (0.8 / peak if peak > 0.8 else 1.0)).astype(np.float32)[:, None]
