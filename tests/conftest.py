@@ -5,18 +5,17 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator
 from pathlib import Path
-from uuid import uuid4
 
 import pytest
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, settings
 
+from studios import new_studio
 from usagi.cli.cluster import THROWAWAY, Cluster
 from usagi.flows.desk import Desk
 from usagi.main import make_app
 from usagi.media.cache import Cache
-from usagi.store.database import Db, Pool, create_database, migrate, open_pool, transaction
-from usagi.store.studios import NEW_PERSON, NEW_STUDIO, Scope
+from usagi.store.database import Pool, create_database, migrate, open_pool, transaction
 
 settings.register_profile("fast", max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.register_profile("thorough", max_examples=1_000, deadline=None)
@@ -68,13 +67,6 @@ def pool(dsn: str) -> Iterator[Pool]:
     pool = open_pool(dsn, size=4)
     yield pool
     pool.close()
-
-
-def new_studio(db: Db) -> Scope:
-    scope = Scope(uuid4(), uuid4())
-    db.execute(NEW_STUDIO, {"studio_id": scope.studio, "name": "test", "demo": False})
-    db.execute(NEW_PERSON, {"studio_id": scope.studio, "id": scope.person, "name": "somebody"})
-    return scope
 
 
 @pytest.fixture

@@ -41,6 +41,7 @@ def test_a_meter_that_cannot_be_counted_is_refused(text: str) -> None:
 def test_places_number_bars_and_beats_from_one_and_count_a_pickup_from_its_end() -> None:
     bars = lay_bars([COMMON_TIME, Meter(6, 8), COMMON_TIME], pickup_ticks=QUARTER)
     ticks = [-QUARTER, 0, 15_120, 40_320, 40_320 + 15_120, 40_320 + 20_160, 70_560, 110_880]
+    assert lay_bars([COMMON_TIME]).place(-1) == "0:4+10079/10080" and bars.place(-4 * QUARTER - 5_040) == "-1:4+1/2"
     assert [bars.place(tick) for tick in ticks] == ["0:4", "1:1", "1:2+1/2", "2:1", "2:2", "2:2+1/3", "3:1", "4:1"]
 
 

@@ -14,6 +14,7 @@ import psycopg
 import pytest
 
 import usagi.store
+from studios import new_studio
 from usagi.store.database import StoreRefused, create_database, migrate, open_pool, transaction
 from usagi.store.recordings import PART_BYTES, Recording, add_recording, read_sound, write_sound
 from usagi.store.studios import Scope, enter_studio, tune_titled
@@ -118,8 +119,6 @@ def test_sound_comes_back_byte_for_byte_from_any_range(desk) -> None:
 
 
 def test_the_same_bytes_are_one_recording_in_a_studio_and_may_lie_in_two(desk, pool) -> None:
-    from conftest import new_studio
-
     with transaction(pool) as db:
         item = a_recording(desk.scope, tune_titled(db, desk.scope, "A tune"))
         add_recording(db, desk.scope, item, decoded_by=None)

@@ -13,8 +13,8 @@ from pydantic import BaseModel, ValidationError
 
 from usagi.core.chart.text import ChartUnreadable
 from usagi.core.document.edits import EditConflict
+from usagi.core.document.faults import explain
 from usagi.core.errors import UsagiError
-from usagi.core.formats.document_json import explain
 
 log = logging.getLogger("usagi")
 

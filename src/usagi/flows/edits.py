@@ -151,9 +151,22 @@ def _apply(db: Db, desk: Desk, works: dict[UUID, _Work], edit: Edit) -> None:
             check_solo(document, ground, _written(edit, document))
     except UsagiError as fault:
         fault.where["edit"] = edit.id
+        if "place" not in fault.where and work.kind is DocumentKind.SOLO:
+            _say_where(fault, edit, _ground_of(db, desk, works, work))
         raise
     work.content, work.now = content, document
     work.done.append(edit)
+
+
+def _say_where(fault: UsagiError, edit: Edit, ground: Ground) -> None:
+    """Put the place of an edit's first note before a sentence that has none."""
+    for change in edit.changes:
+        tick = change.after.get("tick") if isinstance(change.after, dict) else None
+        if isinstance(tick, int):
+            place = ground.timeline.bars.place(tick)
+            fault.where["place"] = place
+            fault.sentence = f"At {place}: {fault.sentence}"
+            return
 
 
 def _ground_of(db: Db, desk: Desk, works: dict[UUID, _Work], work: _Work) -> Ground:

@@ -11,11 +11,12 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Annotated, Any
 
-from pydantic import ConfigDict, Field, JsonValue, TypeAdapter
+from pydantic import ConfigDict, Field, JsonValue, TypeAdapter, ValidationError
 
 from usagi.core.chart.model import ChartBar, ChartException, Id, PlacedChord, Section, in_form_order, in_place_order
+from usagi.core.document.faults import explain
 from usagi.core.document.solo import Anchor, Cue, Ground, GroundSettings, Solo, SoloSettings
-from usagi.core.document.things import Choice, Dynamic, Note, Phrase, Question, Rest, Stack, Swell
+from usagi.core.document.things import Choice, Dynamic, Note, Phrase, Question, Rest, Stack, Swell, ThingImpossible
 from usagi.core.errors import UsagiError
 from usagi.core.values import Value
 
@@ -123,8 +124,11 @@ _TYPES: dict[Kind, TypeAdapter[Any]] = {
 
 
 def thing_from_json(kind: Kind, value: JsonValue) -> Any:
-    """A thing from its JSON. Raises : pydantic's ValidationError, or the thing's own error."""
-    return _TYPES[kind].validate_python(value)
+    """A thing from its JSON. Raises : ThingImpossible, or the thing's own error."""
+    try:
+        return _TYPES[kind].validate_python(value)
+    except ValidationError as fault:
+        raise ThingImpossible(explain(fault), kind=kind) from fault
 
 
 @dataclass(frozen=True)
@@ -206,7 +210,10 @@ def _with_settings(
 ) -> SoloSettings | GroundSettings:
     if not changed:
         return settings
-    return type(settings).model_validate({**settings.model_dump(mode="json"), **changed})
+    try:
+        return type(settings).model_validate({**settings.model_dump(mode="json"), **changed})
+    except ValidationError as fault:
+        raise EditImpossible(explain(fault)) from fault
 
 
 def _expect(change: Change, now: JsonValue, same: bool) -> None:

@@ -37,9 +37,13 @@ def check_solo(solo: Solo, ground: Ground, written: Iterable[Note]) -> None:
     Raises : RuleBroken, naming the bar and the string.
     """
     for note in written:
-        reason = out_of_reach(note, solo.settings) or outside(note, ground)
+        place = ground.timeline.bars.place(note.tick)
+        reason = out_of_reach(note, solo.settings)
         if reason is not None:
-            raise RuleBroken(reason, id=note.id, place=ground.timeline.bars.place(note.tick), string=note.string)
+            raise RuleBroken(f"At {place}: {reason}", id=note.id, place=place, string=note.string)
+        reason = outside(note, ground)
+        if reason is not None:
+            raise RuleBroken(reason, id=note.id, place=place, string=note.string)
     _one_note_a_string(solo, ground)
     _spans_apart(solo, ground)
     _stacks_on_one_tick(solo, ground)

@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
+from usagi.core.document.faults import explain
 from usagi.core.document.rules import check_solo
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
@@ -83,23 +84,6 @@ def document_from_tree(tree: Any) -> SoloDocument:
     _ids_once(document)
     check_solo(document.solo, document.ground, document.solo.notes)
     return document
-
-
-def explain(fault: ValidationError) -> str:
-    """The first fault of a validation as a sentence: the place, what stands there, what may stand there."""
-    first = fault.errors(include_url=False)[0]
-    place = ".".join(str(part) for part in first["loc"]) or "the top"
-    value = first.get("input")
-    shown = json.dumps(value, ensure_ascii=False, default=str)
-    shown = shown if len(shown) <= 60 else shown[:57] + "…"
-    what = first["msg"][0].lower() + first["msg"][1:]
-    more = fault.error_count() - 1
-    rest = f" ({more} more)" if more else ""
-    if first["type"] == "missing":
-        return f"{place} is missing{rest}."
-    if first["type"] == "extra_forbidden":
-        return f"{place} is not known here{rest}."
-    return f"{place} is {shown}; {what}{rest}."
 
 
 def document_schema() -> dict[str, Any]:

@@ -65,6 +65,11 @@ class Bars:
             more = (tick - last.end) // last.meter.bar_ticks
             start = last.end + more * last.meter.bar_ticks
             return Bar(last.number + 1 + more, start, last.meter.bar_ticks, last.meter)
+        first = self.bars[0]
+        if tick < first.counted_from:
+            before = -((tick - first.counted_from) // first.meter.bar_ticks)
+            start = first.counted_from - before * first.meter.bar_ticks
+            return Bar(first.number - before, start, first.meter.bar_ticks, first.meter)
         index = bisect_right(self.bars, tick, key=lambda bar: bar.tick) - 1
         return self.bars[max(0, index)]
 

@@ -54,7 +54,7 @@ export function Transport({ player }: { player: Player }) {
       </div>
       <label className="flex shrink-0 items-start gap-2">
         <input type="checkbox" className="mt-1 size-4 accent-[var(--ink)]" checked={player.countIn} onChange={(event) => player.setCountIn(event.target.checked)} />
-        <span><span className="block font-bold">Count-in 1 bar</span><span className="block text-[13px] text-ink-2">before a loop</span></span>
+        <span><span className="block font-bold">Count-in 1 bar</span><span className="block text-[13px] text-ink-2">a click on every pulse</span></span>
       </label>
       <div className="shrink-0">
         <label className="flex items-center gap-2 font-bold">

@@ -15,7 +15,7 @@ const START_S = 0.06;
 
 export type Manner = { readonly speed: number; readonly cents: number }; // per mille; cents
 export type Plan =
-  | { readonly kind: "run"; readonly start: number; readonly end: number } // frames of the recording
+  | { readonly kind: "run"; readonly start: number; readonly end: number; readonly tick: number } // frames of the recording
   | { readonly kind: "loop"; readonly start: number; readonly end: number; readonly tick: number };
 
 type Voice = {
@@ -72,7 +72,7 @@ export class Engine {
     this.told({ playing: true, pending: true, trouble: null });
     try {
       const context = await this.ready();
-      const clicks = countIn && plan.kind === "loop" ? await this.fetchCountIn(context, plan.tick, manner.speed) : null;
+      const clicks = countIn ? await this.fetchCountIn(context, plan.tick, manner.speed) : null;
       const first = await this.prepare(context, plan, plan.start, manner, turn);
       if (turn !== this.turn) return;
       const when = context.currentTime + START_S;
@@ -82,7 +82,8 @@ export class Engine {
         source.connect(this.out(context));
         source.start(when);
         // The pulse after the last click is the loop's bar line; the loop's first frame lies a little before it.
-        sounds = when + clicks.length / RATE_HZ - LEAD_S / (manner.speed / 1_000);
+        const lead = plan.kind === "loop" ? LEAD_S / (manner.speed / 1_000) : 0;
+        sounds = when + clicks.length / RATE_HZ - lead;
         this.stopClicks = () => source.stop();
       }
       this.voice = first(sounds);

@@ -67,22 +67,6 @@ export function usePlayer(soloId: string): Player {
     void engine.current?.start(plan, { speed: now.current.speed, cents: now.current.cents }, now.current.countIn);
   }, []);
 
-  const toggle = useCallback(() => {
-    if (engine.current?.playing === true) {
-      engine.current.stop();
-      return;
-    }
-    const bench = useBench.getState();
-    if (now.current.loop !== null) {
-      run(now.current.loop);
-      return;
-    }
-    const bars = bench.bench?.strip.bars ?? [];
-    const endS = bench.bench?.recording?.seconds ?? bench.grid.second(bars[bars.length - 1]?.end ?? 0) + 1;
-    const start = Math.round(bench.grid.second(bench.cursor.tick) * RATE_HZ);
-    if (start < endS * RATE_HZ - 100) run({ kind: "run", start, end: Math.round(endS * RATE_HZ) });
-  }, [run]);
-
   const takeLoop = useCallback(
     async (asked: Promise<{ tick: number; end_tick: number; start: number; end: number }>, phrase: string | null, play: boolean) => {
       try {
@@ -105,6 +89,26 @@ export function usePlayer(soloId: string): Player {
     (from: number, to: number, play: boolean) => takeLoop(take(api.GET("/api/solos/{solo_id}/loop", { params: { path, query: { tick: from, end: to } } })), null, play),
     [path, takeLoop],
   );
+  const toggle = useCallback(() => {
+    if (engine.current?.playing === true) {
+      engine.current.stop();
+      return;
+    }
+    const bench = useBench.getState();
+    if (now.current.loop !== null) {
+      run(now.current.loop);
+      return;
+    }
+    if (bench.selection !== null) {
+      void loopSpan(bench.selection.from, bench.selection.to, true);
+      return;
+    }
+    const bars = bench.bench?.strip.bars ?? [];
+    const endS = bench.bench?.recording?.seconds ?? bench.grid.second(bars[bars.length - 1]?.end ?? 0) + 1;
+    const start = Math.round(bench.grid.second(bench.cursor.tick) * RATE_HZ);
+    if (start < endS * RATE_HZ - 100) run({ kind: "run", start, end: Math.round(endS * RATE_HZ), tick: bench.cursor.tick });
+  }, [run, loopSpan]);
+
   const dropLoop = useCallback(() => {
     if (engine.current?.playing === true) engine.current.stop();
     setLoop(null);

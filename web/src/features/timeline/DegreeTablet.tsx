@@ -10,7 +10,7 @@ const HEIGHT = 28;
 export const DegreeTablet = memo(function DegreeTablet({ placed, y, tablet, stale, stackIndex, heldX }: Props) {
   const { mark, x, note } = placed;
   if (mark === undefined || mark.degrees.length === 0) return null;
-  if (stackIndex > 0) return <Stacked text={mark.degree} x={x} y={y + HEIGHT + 4 + 17 * stackIndex} />;
+  if (stackIndex > 0) return <Stacked text={mark.degree} x={x} y={y + HEIGHT + 20 + 16 * stackIndex} />;
   const start = mark.degrees.length > 1 && mark.degrees[0] !== mark.degree ? (mark.degrees[0] ?? "") : "";
   const text = drawn(mark.degree);
   const width = Math.max(23, 8 + 9.5 * text.length);
@@ -28,7 +28,8 @@ export const DegreeTablet = memo(function DegreeTablet({ placed, y, tablet, stal
       <text x={middle} y={y + 20} textAnchor="middle" fontSize={small} fontWeight={700} className={tablet && filled ? "fill-paper" : mark.shape === "key" ? "fill-ink-3" : "fill-ink"}>{text}</text>
       {mark.blue && <path d={wave(left, left + width, y + HEIGHT + 4)} fill="none" className="stroke-ink" strokeWidth={1.6} />}
       {stale && <line x1={left} x2={left + width} y1={y + HEIGHT + 4} y2={y + HEIGHT + 4} className="stroke-ink-3" strokeWidth={2} strokeDasharray="2 3" />}
-      {mark.other !== "" && <text x={x} y={y + HEIGHT + 18} textAnchor="middle" fontSize={13} className="fill-ink-2">{drawn(mark.other)}</text>}
+      {tablet && mark.name !== "" && <text x={start === "" ? middle : (x + middle) / 2} y={y + HEIGHT + 19} textAnchor="middle" fontSize={13} className="fill-ink-2">{drawn(mark.name)}</text>}
+      {mark.other !== "" && <text x={x} y={y + HEIGHT + (tablet ? 35 : 19)} textAnchor="middle" fontSize={13} className="fill-ink-2">{drawn(mark.other)}</text>}
       {mark.held.map((held) => <text key={held.tick} x={heldX(held.tick) + 12} y={y + 19} textAnchor="middle" fontSize={14} className="fill-ink-2">{drawn(held.degree)}</text>)}
     </g>
   );

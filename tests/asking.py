@@ -1,0 +1,74 @@
+"""What tests ask of the api, and sound made for asking."""
+
+from __future__ import annotations
+
+import io
+from uuid import uuid4
+
+import numpy as np
+import soundfile
+from fastapi.testclient import TestClient
+
+QUARTER = 10_080
+
+
+def started(client: TestClient, **fields: object) -> str:
+    body = {"tune": "Tin Roof", "title": "break", "player": "Ada Moor", "chart": "| Am7 | D7 |",
+            "basics": {"tempo_bpm": 120, "last_bar": 8}}  # fmt: skip
+    answer = client.post("/api/solos", json=body | fields)
+    assert answer.status_code == 200, answer.text
+    return str(answer.json()["solo_id"])
+
+
+def note(note_id: str, tick: int, string: int = 2, fret: int = 10, **fields: object) -> dict[str, object]:
+    return {"id": note_id, "tick": tick, "ticks": QUARTER, "string": string, "fret": fret * 100} | fields
+
+
+def edit(
+    bench: dict,
+    *changes: dict[str, object],
+    act: str | None = None,
+    edit_id: str | None = None,
+    document: str | None = None,
+) -> dict:
+    return {"id": edit_id or str(uuid4()), "act": act or str(uuid4()), "document": document or bench["solo_id"],
+            "made_in": bench["solo_id"], "person": bench["person"], "at": "2026-11-25T10:00:00+00:00", "schema": 1,
+            "label": "write a note", "changes": list(changes)}  # fmt: skip
+
+
+def send(client: TestClient, bench: dict, *edits: dict, versions: dict | None = None):
+    body = {"versions": versions or bench["versions"], "edits": list(edits)}
+    return client.post(f"/api/solos/{bench['solo_id']}/edits", json=body)
+
+
+def write(client: TestClient, bench: dict, *notes: dict) -> dict:
+    answer = send(client, bench, edit(bench, *[{"kind": "note", "id": n["id"], "after": n} for n in notes]))
+    assert answer.status_code == 200, answer.text
+    found: dict = answer.json()
+    bench["versions"] = found["versions"]
+    return found
+
+
+def opened(client: TestClient, solo_id: str) -> dict:
+    answer = client.get(f"/api/solos/{solo_id}")
+    assert answer.status_code == 200, answer.text
+    found: dict = answer.json()
+    return found
+
+
+def wav(seconds: float, channels: int = 2, rate: int = 44_100) -> bytes:
+    t = np.arange(round(seconds * rate)) / rate
+    out = io.BytesIO()
+    soundfile.write(out, np.stack([0.3 * np.sin(2 * np.pi * 220 * t)] * channels, axis=1), rate, format="WAV")
+    return out.getvalue()
+
+
+def encoded(seconds: float, kind: str, subtype: str | None = None) -> bytes:
+    t = np.arange(round(seconds * 48_000)) / 48_000
+    out = io.BytesIO()
+    soundfile.write(out, 0.3 * np.sin(2 * np.pi * 220 * t), 48_000, format=kind, subtype=subtype)
+    return out.getvalue()
+
+
+def bring(client: TestClient, name: str, data: bytes):
+    return client.post("/api/recordings", files={"file": (name, data)})
