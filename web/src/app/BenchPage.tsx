@@ -100,29 +100,29 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const take = (path: string) => location.assign(`/api/solos/${soloId}/${path}`);
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[56px_minmax(0,1fr)_auto_auto]">
-      <header className="flex items-center gap-6 border-b border-rule px-5">
+      <header className="flex items-center gap-6 border-b border-rule px-5 max-sm:gap-3">
         <Link to="/" className="flex items-center gap-4 font-bold"><Mark />Shelf</Link>
-        <div className="min-w-0">
+        <div className="min-w-0 max-sm:flex-1">
           <h1 className="truncate font-naming text-[21px] font-semibold leading-6">{bench.tune}</h1>
           <p className="truncate text-[14px] leading-4 text-ink-2">{subtitle}</p>
         </div>
-        <nav aria-label="Stages" className="mx-auto flex gap-6">
+        <nav aria-label="Stages" className="mx-auto flex gap-6 max-sm:hidden">
           {STAGES.map(([name, word]) => (
             <Link key={name} to={`/solos/${soloId}/${name}`} aria-current={stage === name ? "page" : undefined} className={`border-b-[3px] pt-1 text-[16px] font-bold leading-8 ${stage === name ? "border-ink" : "border-rule text-ink-2"}`}>{word}</Link>
           ))}
         </nav>
         <Questions />
         <Status />
-        <Menu label="take away" items={[
+        <span className="contents max-sm:hidden"><Menu label="take away" items={[
           { name: "Solo document (JSON)", act: () => take("document.json") },
           { name: "Text tablature", act: () => take("tab.txt") },
-        ]} />
+        ]} /></span>
         <Menu label="look" items={[
           { name: look.theme === "day" ? "Slate" : "Day", act: () => setLook({ theme: look.theme === "day" ? "slate" : "day" }) },
           { name: look.flipStrings ? "String 1 on top" : "String 1 at the bottom", act: () => setLook({ flipStrings: !look.flipStrings }) },
           { name: look.mirrorHand ? "Hand block at the left" : "Hand block at the right", act: () => setLook({ mirrorHand: !look.mirrorHand }) },
         ]} />
-        <button type="button" className="flex items-center gap-1" onClick={showKeys}><Key>?</Key> keys</button>
+        <button type="button" className="flex items-center gap-1 max-sm:hidden" onClick={showKeys}><Key>?</Key> keys</button>
       </header>
       <div ref={strip} className="relative min-h-0">
         <Strip pxPerS={pxPerS} onZoom={setZoom} onKey={onKey} onPhrase={phraseChosen} onChord={setChord} loop={loop} playhead={player.position} flipStrings={look.flipStrings} />
@@ -137,8 +137,8 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
             <Trouble />
           </div>
         )}
-        {stage === "ground" ? <div className="grid h-[296px]"><GroundPanel /></div> : (
-          <div className="grid min-h-[150px] grid-cols-1 gap-6 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_520px]">
+        {stage === "ground" ? <div className="grid h-[262px]"><GroundPanel /></div> : (
+          <div className="grid min-h-[150px] grid-cols-1 gap-6 max-sm:min-h-0 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_500px]">
             <Panel run={run} mirrored={look.mirrorHand} />
             <NeckMap flip={look.flipStrings} mirrored={look.mirrorHand} onPlace={(place) => writeAt(place, false)} />
           </div>

@@ -81,7 +81,7 @@ export const bendLabel = (note: Note, span: Span, y: number, bend: { at: number;
 /** A stroke that leans into a number: upwards from a lower fret, downwards from a higher one. */
 export const leanPath = (x: number, y: number, rising: boolean): string => {
   const dy = rising ? 8 : -8;
-  return `M${f(x - HALF_NUMBER - 14)} ${f(y + dy)}L${f(x - HALF_NUMBER - 2)} ${f(y - dy * 0.4)}`;
+  return `M${f(x - HALF_NUMBER - 11)} ${f(y + dy)}L${f(x - HALF_NUMBER - 2)} ${f(y - dy * 0.6)}`;
 };
 
 /** A stroke that leans away at a note's end. */

@@ -56,7 +56,7 @@ export function NeckMap({ flip, mirrored, onPlace }: Props) {
   ].filter(Boolean).join(" · ");
 
   return (
-    <figure aria-label="The neck from above" className="relative">
+    <figure aria-label="The neck from above" className="relative max-sm:hidden">
       <figcaption className="text-[14px] text-ink-2">{words}</figcaption>
       <svg width="100%" viewBox={`0 0 ${WIDTH} ${bottom + 24}`} aria-hidden>
         {tables.strings.map((string) => (

@@ -23,12 +23,12 @@ export function GroundPanel() {
     <section aria-label="Ground" className="grid min-h-0 grid-cols-1 gap-6 overflow-y-auto px-5 py-3 lg:grid-cols-2">
       <div>
         <p className="mb-2 text-ink-2" aria-label="Ground in words">{[strip.tempo, strip.key, strip.feel].filter(Boolean).join(" · ")}</p>
-        <div className="grid grid-cols-3 gap-x-3 gap-y-2 sm:grid-cols-4">
+        <div className="grid grid-cols-3 gap-x-3 gap-y-2 sm:grid-cols-5">
           <Settle label="Tempo" value={strip.tempo.split("= ")[1] ?? ""} onSettle={(value) => settle({ tempo_bpm: Number(value) })} />
-          <Settle label="Bar 1 at second" value={grid.second(0).toFixed(3)} onSettle={(value) => settle({ bar_one_s: Number(value) })} />
+          <Settle label="Bar 1 at, s" value={grid.second(0).toFixed(3)} onSettle={(value) => settle({ bar_one_s: Number(value) })} />
           <div className="flex items-end gap-1">
-            <Button className="whitespace-nowrap px-2" aria-label="Bar 1 5 ms earlier" onClick={() => void settle({ bar_one_s: round(grid.second(0) - 0.005) })}>−5 ms</Button>
-            <Button className="whitespace-nowrap px-2" aria-label="Bar 1 5 ms later" onClick={() => void settle({ bar_one_s: round(grid.second(0) + 0.005) })}>+5 ms</Button>
+            <Button className="px-3" title="5 ms earlier" aria-label="Bar 1 5 ms earlier" onClick={() => void settle({ bar_one_s: round(grid.second(0) - 0.005) })}>−5</Button>
+            <Button className="px-3" title="5 ms later" aria-label="Bar 1 5 ms later" onClick={() => void settle({ bar_one_s: round(grid.second(0) + 0.005) })}>+5</Button>
           </div>
           <Choose label="Meter" options={[...new Set([...(offers?.meters ?? []), strip.bars.find((bar) => bar.meter)?.meter ?? "4/4"])]} value={strip.bars.find((bar) => bar.meter)?.meter ?? "4/4"} onChange={(event) => void settle({ meter: event.target.value })} />
           <Settle label="Key" value={strip.key} onSettle={(value) => settle({ key: value })} hint={key[0] === "" ? "E minor, D dorian …" : undefined} />
@@ -37,9 +37,9 @@ export function GroundPanel() {
           <Settle label="Bars" value={String(bench.ground.settings.bars)} onSettle={(value) => settle({ bars: Number(value) })} />
           <Settle label="Solo from bar" value={String(bench.solo.settings.first_bar)} onSettle={(value) => settle({ first_bar: Number(value) })} />
           <Settle label="to bar" value={String(bench.solo.settings.last_bar)} onSettle={(value) => settle({ last_bar: Number(value) })} />
-          <Settle label="Tuning, low to high" value={[...bench.tables.strings].reverse().map((string) => string.name).join(" ")} onSettle={(value) => settle({ tuning: value })} />
+          <Settle label="Tuning" value={[...bench.tables.strings].reverse().map((string) => string.name).join(" ")} onSettle={(value) => settle({ tuning: value })} />
           <Settle label="Capo" value={String(bench.solo.settings.capo)} onSettle={(value) => settle({ capo: Number(value) })} />
-          <Settle label="Recording, cents" value={String(bench.ground.settings.offset_cents)} onSettle={(value) => settle({ offset_cents: Number(value) })} hint="heard minus written" />
+          <Settle label="Off by cents" value={String(bench.ground.settings.offset_cents)} onSettle={(value) => settle({ offset_cents: Number(value) })} hint="heard minus written" />
         </div>
         {trouble !== null && <p role="alert" className="mt-2 font-bold text-doubt">{trouble}</p>}
         <Misfits />
@@ -111,7 +111,7 @@ function ChartText() {
   };
   return (
     <form className="flex flex-col gap-2" onSubmit={(event) => { event.preventDefault(); void apply(); }}>
-      <Area label="Chord chart" rows={7} value={text} onChange={(event) => setText(event.target.value)} />
+      <Area label="Chord chart" rows={5} value={text} onChange={(event) => setText(event.target.value)} />
       <div className="flex items-center gap-3"><Button strong type="submit">Put the chart in force</Button><p role="status" className="text-[14px] text-ink-2">{said}</p></div>
       {faults.length > 0 && <ul aria-label="Faults of the chart" className="border-l-4 border-doubt pl-3 text-[14px]">{faults.map((fault) => <li key={`${fault.line} ${fault.column} ${fault.sentence}`}>{fault.sentence}</li>)}</ul>}
     </form>

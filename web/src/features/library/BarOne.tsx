@@ -5,7 +5,7 @@ import { Button } from "@/ui/parts";
 
 type Props = { recording: Schemas["Recording"]; second: number; onChange: (second: number) => void };
 
-const HEIGHT = 84;
+const HEIGHT = 64;
 const SPAN_S = 12; // seconds in view
 const NUDGE_S = 0.005;
 

@@ -64,7 +64,7 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
 
   return (
     <Dialog wide open onOpenChange={(open) => { if (!open) onClose(); }} title={file === null ? "A solo without a recording" : "A new recording"}>
-      <form className="flex flex-col gap-5" onSubmit={(event) => { event.preventDefault(); void start(); }}>
+      <form className="flex flex-col gap-4" onSubmit={(event) => { event.preventDefault(); void start(); }}>
         {file !== null && (
           <div role="status" className="border-l-4 border-rule-2 pl-3 text-ink-2">
             {brought === null && busy && <p>Listening through “{file.name}” …</p>}
@@ -82,20 +82,20 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
           <Field label="Which solo" placeholder="second chorus" value={form.title} onChange={set("title")} />
           <Field label="Player" value={form.player} onChange={set("player")} />
         </div>
-        <div className="grid grid-cols-2 gap-4 sm:grid-cols-4">
-          <Field label="Tempo" type="number" min={20} max={400} step="any" required value={form.tempo} onChange={set("tempo")} hint="pulses a minute" />
+        <div className="grid grid-cols-2 gap-x-4 gap-y-3 sm:grid-cols-6">
+          <Field label="Tempo" type="number" min={20} max={400} step="any" required value={form.tempo} onChange={set("tempo")} title="pulses a minute" />
           <Choose label="Meter" options={offers?.meters ?? ["4/4"]} value={form.meter} onChange={set("meter")} />
           <Choose label="Feel" options={FEELS} value={form.feel} onChange={set("feel")} />
           <Field label="Swing ratio" type="number" min={1} max={3} step={0.1} disabled={form.feel !== "swing"} value={form.ratio} onChange={set("ratio")} />
           <Choose label="Key" options={LETTERS} value={form.tonic} onChange={set("tonic")} />
           <Choose label="Mode" options={offers?.modes ?? ["major"]} disabled={form.tonic === ""} value={form.mode} onChange={set("mode")} />
-          <Field label="First bar of the solo" type="number" min={0} value={form.first} onChange={set("first")} />
-          <Field label="Last bar" type="number" min={1} placeholder="to the end" value={form.last} onChange={set("last")} />
+          <Field label="Solo from bar" type="number" min={0} value={form.first} onChange={set("first")} />
+          <Field label="to bar" type="number" min={1} placeholder="to the end" value={form.last} onChange={set("last")} />
           <Choose label="Tuning" options={[...(offers?.tunings ?? ["standard"]), OTHER]} value={form.tuning} onChange={set("tuning")} />
-          <Field label="Typed tuning" placeholder="low to high: D A D G B E" disabled={form.tuning !== OTHER} value={form.typed} onChange={set("typed")} />
+          <Field label="Typed tuning" placeholder="D A D G B E" disabled={form.tuning !== OTHER} value={form.typed} onChange={set("typed")} />
           <Field label="Capo" type="number" min={0} max={12} value={form.capo} onChange={set("capo")} />
         </div>
-        <Area label="Chord chart" rows={4} value={form.chart} onChange={set("chart")} placeholder={"| Cm7 | F9 . . Bb |\n| Ebmaj7 | % |"}
+        <Area label="Chord chart" rows={3} value={form.chart} onChange={set("chart")} placeholder={"| Cm7 | F9 . . Bb |\n| Ebmaj7 | % |"}
           hint="Bars between |. Chords share a bar; once there is a dot, every sign is a beat. % repeats a bar. |: … :| plays twice. It can be changed later." />
         {faults.length > 0 && (
           <ul aria-label="Faults of the chart" className="border-l-4 border-doubt pl-3">

@@ -6,7 +6,7 @@ import { drawn } from "@/ui/signs";
 /** The names of the lanes and of the strings; they stay at the left while the strip scrolls. */
 export function LaneNames({ lanes, tables }: { lanes: Lanes; tables: Tables }) {
   const names: [string, number][] = [
-    ["bar", lanes.ruler + 22], ["phrases", lanes.phrases + 17], ["chords", lanes.chords + 20], ["sound", lanes.sound + lanes.soundHeight / 2 + 5],
+    ["phrases", lanes.phrases + 17], ["chords", lanes.chords + 20], ["sound", lanes.sound + lanes.soundHeight / 2 + 5],
     ["neck", lanes.neck.top - 26], ["degrees", lanes.degrees + 22],
   ];
   return (

@@ -200,7 +200,7 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, loop, playhead
         <NoteOptions view={view} axis={axis} lanes={lanes} from={scrolled * CHUNK} to={scrolled * CHUNK + size.width + CHUNK} onPick={pick} />
       </div>
     </div>
-      <div className="absolute bottom-2 left-2 z-30 flex gap-1">
+      <div className="absolute left-2 top-1 z-30 flex gap-1">
         <button type="button" aria-label="Zoom out" className="key size-7 text-[16px]" onClick={() => zoom(-1)}>−</button>
         <button type="button" aria-label="Zoom in" className="key size-7 text-[16px]" onClick={() => zoom(1)}>+</button>
       </div>

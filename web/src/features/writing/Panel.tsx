@@ -37,7 +37,7 @@ export function Panel({ run, mirrored }: Props) {
       <p className="mb-1 line-clamp-2 text-[15px] leading-snug text-ink-2" title={mark?.more}>
         {note === null ? "A key of the hand block writes a note here; its place is on the neck at the right." : drawn(mark?.more ?? "")}
       </p>
-      <div role="toolbar" aria-label="Shape the note" className="flex flex-wrap gap-x-1 text-[14px]">
+      <div role="toolbar" aria-label="Shape the note" className="flex flex-wrap gap-x-1 text-[14px] max-sm:hidden">
         {key("bend", "bend")}
         {bench.tables.bend_sizes.map((size) => (
           <button key={size.quarters} type="button" aria-label={`Bend ${size.size}`} className="rounded-[4px] px-[6px] font-bold text-ink-2 hover:bg-paper"
@@ -50,7 +50,7 @@ export function Panel({ run, mirrored }: Props) {
         {key("where else", "where else")}
         {key("unsure", "unsure", note !== null && note.sure !== "sure")}
       </div>
-      <div role="toolbar" aria-label="What is written next" className="mt-[2px] flex flex-wrap items-center gap-x-1 text-[14px]">
+      <div role="toolbar" aria-label="What is written next" className="mt-[2px] flex max-sm:hidden flex-wrap items-center gap-x-1 text-[14px]">
         <span aria-label="Length" className="min-w-[52px] text-[16px] font-bold">{length?.short}{entry.dot ? "." : ""}{entry.triplet ? " triplet" : ""}</span>
         {key("shorter", "shorter")}
         {key("longer", "longer")}
@@ -70,7 +70,7 @@ export function Panel({ run, mirrored }: Props) {
           </span>
         )}
       </div>
-      <div role="toolbar" aria-label="Hand and history" className="mt-[2px] flex flex-wrap items-center gap-x-1 text-[14px]">
+      <div role="toolbar" aria-label="Hand and history" className="mt-[2px] flex max-sm:hidden flex-wrap items-center gap-x-1 text-[14px]">
         <span className="min-w-[52px]">hand <b aria-label="Position" className="text-[16px]">{entry.position}</b></span>
         {key("hand down", "down")}
         {key("hand up", "up")}
