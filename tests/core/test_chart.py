@@ -6,8 +6,10 @@ import pytest
 from hypothesis import given
 
 from strategies import chart_texts, sequential_ids
+from usagi.core.chart.changes import in_meter
 from usagi.core.chart.model import KeyFact, MeterFact
-from usagi.core.chart.text import ChartUnreadable, in_meter, print_chart, read_chart
+from usagi.core.chart.printing import print_chart
+from usagi.core.chart.text import ChartUnreadable, read_chart
 from usagi.core.chart.timeline import play, unroll
 from usagi.core.meter.meters import Meter
 

@@ -10,8 +10,9 @@ from tempfile import TemporaryDirectory
 from typing import BinaryIO
 from uuid import UUID, uuid4
 
+from usagi.core.chart.changes import with_first_facts
 from usagi.core.chart.model import Chart
-from usagi.core.chart.text import read_chart, with_first_facts
+from usagi.core.chart.text import read_chart
 from usagi.core.chart.timeline import play
 from usagi.core.document.edits import EDIT_SCHEMA, to_json
 from usagi.core.document.solo import Ground, GroundSettings, Solo, SoloSettings

@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from math import ceil
 from uuid import UUID
 
+from usagi.core.chart.changes import in_meter, with_first_facts
 from usagi.core.chart.model import Chart, Fact, FeelFact, KeyFact, MeterFact
-from usagi.core.chart.text import ChartUnreadable, in_meter, print_chart, read_chart, with_first_facts
+from usagi.core.chart.printing import print_chart
+from usagi.core.chart.text import ChartUnreadable, read_chart
 from usagi.core.chart.timeline import play
 from usagi.core.degrees.labels import Reader
 from usagi.core.document.edits import Change, Edit, difference

@@ -2,7 +2,7 @@
 
 Each pulse is divided by the grid that its onsets tell (core/meter/counting); a slot is a column as wide as its widest
 entry. Signs: `h` hammered on, `p` pulled off, `/` and `\\` slid up and down, `b½` bent by so many steps, `r` let down,
-`~` shaken, `x` dead, `( )` ghost, `?` unsure, `<12>` harmonic. String 1 is the topmost line.
+`v1` dipped with the bar and `^` brought back, `~` shaken, `x` dead, `( )` ghost, `?` unsure, `<12>` harmonic. String 1 is the topmost line.
 """
 
 from __future__ import annotations
@@ -174,7 +174,11 @@ def _course_signs(note: Note) -> str:
     text = ""
     level = 0
     for _, quarters, _ in course_stages(note.course, note.ticks):
-        if quarters > level:
+        if quarters < 0:
+            text += f"v{steps_text(-quarters)}"
+        elif level < 0:
+            text += "^"
+        elif quarters > level:
             text += f"b{steps_text(quarters)}"
         elif quarters < level:
             text += "r" + (steps_text(quarters) if quarters > 0 else "")
