@@ -19,7 +19,7 @@ from pathlib import Path
 from usagi.core.chart.text import read_chart
 from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo, SoloSettings
 from usagi.core.document.things import Dynamic, Note, Phrase, Question, Rest, Stack
-from usagi.core.formats.document_json import SoloDocument, write_document
+from usagi.core.formats.document_json import SoloDocument, read_document, write_document
 from usagi.core.fretboard.tunings import parse_tuning
 from usagi.core.meter.grid import grid_at_tempo
 from usagi.core.meter.ticks import QUARTER, WHOLE
@@ -244,7 +244,8 @@ def documents() -> dict[str, SoloDocument]:
 
 def main() -> None:
     for name, document in documents().items():
-        (FOLDER / f"{name}.json").write_bytes(write_document(document))
+        ordered = read_document(write_document(document))  # reading checks it, and brings it into order
+        (FOLDER / f"{name}.json").write_bytes(write_document(ordered))
 
 
 if __name__ == "__main__":

@@ -142,6 +142,19 @@ def test_tablature_and_reading_of_the_demo_are_as_they_were_read_by_eye(
         assert (GOLDEN / file).read_text() == text
 
 
+def test_a_document_in_any_order_is_the_same_document() -> None:
+    data = (DEMO / "lanterns-at-low-water.json").read_bytes()
+    tree = json.loads(data)
+    for things in (
+        tree["solo"]["notes"],
+        tree["solo"]["phrases"],
+        tree["ground"]["sections"],
+        tree["ground"]["anchors"],
+    ):
+        things.reverse()
+    assert write_document(read_document(json.dumps(tree).encode())) == data
+
+
 def test_a_note_keeps_unknown_fields_out() -> None:
     with pytest.raises(ValueError, match="Extra inputs"):
         Note.model_validate({"id": "a", "tick": 0, "ticks": 1, "string": 1, "fret": 0, "bnd": 4})

@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
+from usagi.core.document.edits import put_together, take_apart
 from usagi.core.document.faults import explain
 from usagi.core.document.rules import check_solo
 from usagi.core.document.solo import Ground, Solo
@@ -82,6 +83,9 @@ def document_from_tree(tree: Any) -> SoloDocument:
     except ValidationError as fault:
         raise DocumentUnreadable(f"This document cannot be read: {explain(fault)}") from fault
     _ids_once(document)
+    # Whoever wrote the file may have listed things in any order; everything that follows rests on ours.
+    parts = {"solo": put_together(take_apart(document.solo)), "ground": put_together(take_apart(document.ground))}
+    document = document.model_copy(update=parts)
     check_solo(document.solo, document.ground, document.solo.notes)
     return document
 

@@ -1,8 +1,9 @@
 """Monospaced text tablature with a count line of fixed slots, chords above and degrees below.
 
 Each pulse is divided by the grid that its onsets tell (core/meter/counting); a slot is a column as wide as its widest
-entry. Signs: `h` hammered on, `p` pulled off, `/` and `\\` slid up and down, `b½` bent by so many steps, `r` let down,
-`v1` dipped with the bar and `^` brought back, `~` shaken, `x` dead, `( )` ghost, `?` unsure, `<12>` harmonic. String 1 is the topmost line.
+entry. Signs: `h` hammered on, `p` pulled off, `t` tapped, `/` and `\\` slid up and down, `b½` bent by so many steps,
+`r` let down, `v1` dipped with the bar and `^` brought back, `~` shaken, `x` dead, `( )` ghost, `?` unsure, `<12>`
+harmonic. String 1 is the topmost line.
 """
 
 from __future__ import annotations
