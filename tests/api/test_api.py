@@ -13,11 +13,14 @@ import pytest
 from fastapi.testclient import TestClient
 
 from asking import bring, edit, encoded, note, opened, send, started, wav, write
+from studios import new_studio
 from usagi.api.problems import STATUS
 from usagi.cli.demo import seed
 from usagi.core.errors import every_error
 from usagi.flows.desk import Desk
 from usagi.media.decode import FORMATS
+from usagi.store.database import transaction
+from usagi.store.studios import drop_studio, tune_titled
 
 DEMO = Path(__file__).parents[2] / "demo"
 QUARTER = 10_080
@@ -239,6 +242,32 @@ def test_a_document_comes_back_as_a_new_solo_with_the_same_ids(client: TestClien
     answer = client.post("/api/documents", files={"file": ("a.json", data)}).json()
     assert answer["solo_id"] not in rows.values() and answer["differences"] == [] and answer["has_sound"]
     assert client.get(f"/api/solos/{answer['solo_id']}/document.json").content == data
+
+
+def test_the_demo_can_be_put_back_and_leaves_other_studios_alone(desk: Desk, pool) -> None:
+    seed(desk)
+    with transaction(pool) as db:
+        other = new_studio(db)
+        tune_titled(db, other, "Their own")
+        drop_studio(db, desk.scope)
+        tables = (
+            "person",
+            "player",
+            "tune",
+            "recording",
+            "sound_part",
+            "document",
+            "ground",
+            "solo",
+            "edit",
+            "snapshot",
+        )
+        left = {
+            t: db.execute(f"SELECT count(*) FROM {t} WHERE studio_id = %s", (desk.scope.studio,)).fetchone()[0]
+            for t in tables
+        }
+        kept = db.execute("SELECT count(*) FROM tune WHERE studio_id = %s", (other.studio,)).fetchone()
+    assert set(left.values()) == {0} and kept == (1,)
 
 
 def test_a_document_with_another_ground_lists_what_differs_or_replaces_it(client: TestClient, desk: Desk) -> None:
