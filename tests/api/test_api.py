@@ -104,6 +104,20 @@ def test_a_changed_chord_changes_the_labels_of_its_notes_only(client: TestClient
     )
 
 
+def test_a_chord_of_a_repeated_bar_changes_here_or_every_time(client: TestClient) -> None:
+    bench = opened(client, started(client, chart="|: Am7 | D7 :|"))
+    path = f"/api/solos/{bench['solo_id']}/chords/{bench['strip']['chords'][0]['id']}"
+    here = client.put(path, json={"symbol": "Fmaj7", "bar": 3}).json()
+    assert [chord["shown"] for chord in here["strip"]["chords"]] == ["Am7", "D7", "Fmaj7", "D7"]
+    text = client.get(f"/api/solos/{bench['solo_id']}/chart").json()["text"]
+    assert "2nd time, bar 1: | Fmaj7 |" in text
+    again = client.put(f"/api/solos/{bench['solo_id']}/chart", json={"text": text}).json()
+    assert again["edits"] == []
+    every = client.put(path, json={"symbol": "Em7"}).json()
+    assert [chord["shown"] for chord in every["strip"]["chords"]] == ["Em7", "D7", "Fmaj7", "D7"]
+    assert client.put(path.replace(path[-4:], "none"), json={"symbol": "Em7"}).status_code == 404
+
+
 def test_faulty_chart_text_is_a_draft_and_the_last_good_chart_stays(client: TestClient) -> None:
     bench = opened(client, started(client))
     path = f"/api/solos/{bench['solo_id']}/chart"

@@ -31,7 +31,10 @@ class ChartRequest(BaseModel):
 
 
 class ChordRequest(BaseModel):
+    """Another symbol: in one bar of the recording (`bar`), or wherever its bar is played (none)."""
+
     symbol: str = Field(max_length=40)
+    bar: int | None = None
 
 
 class ChartDraft(BaseModel):
@@ -79,4 +82,4 @@ def put_chart(desk: TheDesk, reader: TheReader, solo_id: UUID, body: ChartReques
 
 @router.put("/chords/{chord_id}")
 def put_chord(desk: TheDesk, reader: TheReader, solo_id: UUID, chord_id: str, body: ChordRequest) -> Answer:
-    return change_chord(desk, solo_id, chord_id, body.symbol, reader)
+    return change_chord(desk, solo_id, chord_id, body.symbol, body.bar, reader)

@@ -80,6 +80,21 @@ class Cluster:
             if self._server_pid(folder) is not None:
                 self._run([self._binaries(folder) / "pg_ctl", "-D", folder / "data", "-m", "fast", "-w", "stop"])
 
+    @contextmanager
+    def in_use(self) -> Iterator[str]:
+        """The running server's connection string; whoever leaves last stops it, also one that a crashed run left."""
+        with (self.home / "pg.users").open("w") as users:
+            fcntl.flock(users, fcntl.LOCK_SH)
+            try:
+                yield self.start()
+            finally:
+                try:
+                    fcntl.flock(users, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                except BlockingIOError:
+                    pass  # another command works on it
+                else:
+                    self.stop()
+
     def destroy(self) -> None:
         """Stop the server and remove the cluster with all that is in it."""
         self.stop()

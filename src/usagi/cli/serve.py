@@ -34,27 +34,23 @@ def serve(*, studio: str, fresh: bool, port: int | None) -> int:
     listener = _listen(port)
     home = home_from_environment()
     cluster = Cluster(home)
-    was_running = cluster.running
     # uvicorn raises SIGTERM again after its own shutdown; as SystemExit it passes through the clean-up below.
     signal.signal(signal.SIGTERM, _leave)
     try:
-        dsn = ready_database(cluster)
-        if fresh:
-            _put_back(dsn)
-        settings = Settings(home=home, dsn=dsn, studio=studio, port=port, web=_built_page())
-        app = make_app(settings, seed=seed if studio == "demo" else None)
-        if cluster.folder.parent != home.resolve():
-            print(f"The database lies in {cluster.folder}, because its account cannot enter {home}.")
-        print(f"Usagi is at http://127.0.0.1:{port}/ – Ctrl-C stops it.", flush=True)
-        logging.basicConfig(level=logging.WARNING)
-        server = uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False))
-        server.run(sockets=[listener])
+        with ready_database(cluster) as dsn:
+            if fresh:
+                _put_back(dsn)
+            settings = Settings(home=home, dsn=dsn, studio=studio, port=port, web=_built_page())
+            app = make_app(settings, seed=seed if studio == "demo" else None)
+            if cluster.folder.parent != home.resolve():
+                print(f"The database lies in {cluster.folder}, because its account cannot enter {home}.")
+            print(f"Usagi is at http://127.0.0.1:{port}/ – Ctrl-C stops it.", flush=True)
+            logging.basicConfig(level=logging.WARNING)
+            uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False)).run(sockets=[listener])
     except KeyboardInterrupt:
         pass
     finally:
         listener.close()
-        if not was_running:
-            cluster.stop()
         print("Stopped.", flush=True)
     return 0
 

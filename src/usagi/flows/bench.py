@@ -8,6 +8,7 @@ from uuid import UUID
 
 from usagi.core.degrees.labels import Reader
 from usagi.core.document.edits import Edit, Kind
+from usagi.core.document.fill import Progress, progress
 from usagi.core.document.rules import Misfit, misfits
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.playing.marks import NoteMark, Strip, Tables, mark_notes, mark_strip, mark_tables
@@ -38,6 +39,7 @@ class Bench:
     tables: Tables
     marks: dict[str, NoteMark]
     misfits: list[Misfit]
+    progress: Progress
     history: History
 
 
@@ -63,6 +65,7 @@ def open_bench(desk: Desk, solo_id: UUID, reader: Reader = Reader()) -> Bench:
         tables=mark_tables(solo),
         marks=mark_notes(solo, ground, reader),
         misfits=misfits(solo, ground),
+        progress=progress(solo, ground),
         history=past,
     )
 

@@ -19,7 +19,7 @@ from usagi.core.document.edits import (
     take_apart,
     to_json,
 )
-from usagi.core.document.fill import fill, next_step
+from usagi.core.document.fill import Progress, fill, next_step, progress
 from usagi.core.document.rules import Misfit, check_solo, misfits
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.things import Note
@@ -58,6 +58,7 @@ class Answer:
     strip: Strip | None
     tables: Tables | None
     misfits: list[Misfit]
+    progress: Progress
     history: History
 
 
@@ -116,6 +117,7 @@ def accept(
         strip=mark_strip(ground, style=reader.style) if ground is not ground_before or lacking else None,
         tables=mark_tables(solo) if solo.settings != solo_before.settings or lacking else None,
         misfits=misfits(solo, ground),
+        progress=progress(solo, ground),
         history=history,
     )
 

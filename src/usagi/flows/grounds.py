@@ -6,8 +6,17 @@ from dataclasses import dataclass
 from math import ceil
 from uuid import UUID
 
-from usagi.core.chart.changes import in_meter, with_first_facts
-from usagi.core.chart.model import Chart, Fact, FeelFact, KeyFact, MeterFact
+from usagi.core.chart.changes import in_meter, with_first_facts, with_symbol
+from usagi.core.chart.model import (
+    Chart,
+    ChartBar,
+    ChartException,
+    Fact,
+    FeelFact,
+    KeyFact,
+    MeterFact,
+    in_place_order,
+)
 from usagi.core.chart.printing import print_chart
 from usagi.core.chart.text import ChartUnreadable, read_chart
 from usagi.core.chart.timeline import play
@@ -21,7 +30,7 @@ from usagi.core.meter.feel import FeelKind, SwingUnit
 from usagi.core.meter.grid import grid_at_tempo
 from usagi.core.meter.meters import Meter, parse_meter
 from usagi.core.pitch.keys import parse_key
-from usagi.flows.desk import Desk, new_id, now_text
+from usagi.flows.desk import Desk, NotThere, new_id, now_text
 from usagi.flows.edits import Answer, accept
 from usagi.store.database import transaction
 from usagi.store.drafts import draft, drop_draft, keep_draft
@@ -184,34 +193,47 @@ def _standing_facts(ground: Ground) -> tuple[Fact, ...]:
 
 
 def change_chord(
-    desk: Desk,
-    solo_id: UUID,
-    chord_id: str,
-    symbol: str,
-    reader: Reader = Reader(),
+    desk: Desk, solo_id: UUID, chord_id: str, symbol: str, bar: int | None = None, reader: Reader = Reader()
 ) -> Answer:
-    """Write another symbol for one chord wherever its bar is played. Raises : ChordUnreadable; NotThere."""
+    """Write another symbol for one chord: in one bar of the recording, or (`bar` None) wherever its bar is played.
+
+    Raises : ChordUnreadable; NotThere.
+    """
     parse_chord(symbol)
     with transaction(desk.pool) as db:
         _, solo_version, ground_id = desk.solo(db, solo_id)
         ground, ground_version = desk.ground(db, ground_id)
-    bars = [bar for section in ground.sections for bar in section.written_bars()]
-    bars += [bar for exception in ground.exceptions for bar in exception.with_bars]
-    chord = next((chord for bar in bars for chord in bar.chords if chord.id == chord_id), None)
-    if chord is None:
-        raise UsagiError("This chord is not in the chart any more.", chord=chord_id)
-    after = chord.model_copy(update={"symbol": symbol.strip()})
-    change = Change.model_validate(
-        {
-            "kind": "chord",
-            "id": chord_id,
-            "before": chord.model_dump(mode="json"),
-            "after": after.model_dump(mode="json"),
-        }
-    )
-    changes = () if after == chord else (change,)
-    edits = one_act(desk, solo_id, f"{chord.symbol} becomes {after.symbol}", [(ground_id, changes)])
+    chart = with_chord(ground, chord_id, symbol.strip(), bar)
+    changes = difference(ground, ground_with(ground, chart))
+    edits = one_act(desk, solo_id, f"write {symbol.strip()}", [(ground_id, changes)])
     return _answer(desk, solo_id, {str(solo_id): solo_version, str(ground_id): ground_version}, edits, reader)
+
+
+def with_chord(ground: Ground, chord_id: str, symbol: str, bar: int | None) -> Chart:
+    """The chart with another symbol for a chord. A bar that is played once needs no exception to change alone.
+
+    Raises : NotThere.
+    """
+    chart = ground.chart
+    played = [b for b in play(chart) if any(chord.id == chord_id for chord in b.written.chords)]
+    if not played:
+        raise NotThere("This chord is not in the chart any more.", chord=chord_id)
+    here = ground.timeline.played.get(bar) if bar is not None and len(played) > 1 else None
+    if here is None:
+        return with_symbol(chart, chord_id, symbol)
+    chords = tuple(
+        c.model_copy(update={"id": new_id()} | ({"symbol": symbol} if c.id == chord_id else {}))
+        for c in here.written.chords
+    )
+    alone = ChartException(
+        id=new_id(),
+        chorus=here.chorus if chart.choruses > 1 else None,
+        place=here.place,
+        time=here.time,
+        bar=here.index,
+        with_bars=(ChartBar(id=new_id(), chords=chords),),
+    )
+    return chart.model_copy(update={"exceptions": in_place_order((*chart.exceptions, alone))})
 
 
 def one_act(desk: Desk, solo_id: UUID, label: str, parts: list[tuple[UUID, tuple[Change, ...]]]) -> list[Edit]:

@@ -440,6 +440,7 @@ export interface components {
             };
             /** Misfits */
             misfits: components["schemas"]["Misfit"][];
+            progress: components["schemas"]["Progress"];
             strip: components["schemas"]["Strip"] | null;
             tables: components["schemas"]["Tables"] | null;
             /** Versions */
@@ -565,6 +566,7 @@ export interface components {
              * Format: uuid
              */
             person: string;
+            progress: components["schemas"]["Progress"];
             recording: components["schemas"]["Recording"] | null;
             solo: components["schemas"]["Solo"];
             /**
@@ -763,8 +765,13 @@ export interface components {
             /** Where */
             where: string;
         };
-        /** ChordRequest */
+        /**
+         * ChordRequest
+         * @description Another symbol: in one bar of the recording (`bar`), or wherever its bar is played (none).
+         */
         ChordRequest: {
+            /** Bar */
+            bar?: number | null;
             /** Symbol */
             symbol: string;
         };
@@ -1398,6 +1405,16 @@ export interface components {
             where: {
                 [key: string]: string | number | null;
             };
+        };
+        /**
+         * Progress
+         * @description How far each stage is, 0 to 1. Ground: bars of the solo that the chart reaches; notes: bars written whole.
+         */
+        Progress: {
+            /** Ground */
+            ground: number;
+            /** Notes */
+            notes: number;
         };
         /** PullOff */
         PullOff: {

@@ -44,7 +44,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const [params, setParams] = useSearchParams();
   const [pxPerS, setZoom] = useState(() => Number(params.get("zoom")) || FIRST_ZOOM);
   const [keys, setKeys] = useState(false);
-  const [chord, setChord] = useState<string | null>(null);
+  const [chord, setChord] = useState<{ id: string; bar: number } | null>(null);
   const player = usePlayer(soloId);
   const strip = useRef<HTMLDivElement>(null);
 
@@ -108,7 +108,12 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         </div>
         <nav aria-label="Stages" className="mx-auto flex gap-6 max-sm:hidden">
           {STAGES.map(([name, word]) => (
-            <Link key={name} to={`/solos/${soloId}/${name}`} aria-current={stage === name ? "page" : undefined} className={`border-b-[3px] pt-1 text-[16px] font-bold leading-8 ${stage === name ? "border-ink" : "border-rule text-ink-2"}`}>{word}</Link>
+            <Link key={name} to={`/solos/${soloId}/${name}`} aria-current={stage === name ? "page" : undefined} className={`pt-1 text-[16px] font-bold leading-8 ${stage === name ? "" : "text-ink-2"}`}>
+              {word}
+              <span aria-hidden className={`block bg-wash ${stage === name ? "h-[5px]" : "h-[3px]"}`}>
+                <span className={`block h-full ${stage === name ? "bg-ink" : "bg-ink-3"}`} style={{ width: `${bench.progress[name] * 100}%` }} />
+              </span>
+            </Link>
           ))}
         </nav>
         <Questions />
@@ -125,7 +130,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         <button type="button" className="flex items-center gap-1 max-sm:hidden" onClick={showKeys}><Key>?</Key> keys</button>
       </header>
       <div ref={strip} className="relative min-h-0">
-        <Strip pxPerS={pxPerS} onZoom={setZoom} onKey={onKey} onPhrase={phraseChosen} onChord={setChord} loop={loop} playhead={player.position} flipStrings={look.flipStrings} />
+        <Strip pxPerS={pxPerS} onZoom={setZoom} onKey={onKey} onPhrase={phraseChosen} onChord={(id, bar) => setChord({ id, bar })} loop={loop} playhead={player.position} flipStrings={look.flipStrings} />
         {bench.recording !== null && bench.recording.frames === null && (
           <p role="status" className="absolute left-28 top-28 bg-sheet px-4 py-2 text-[15px]">This document came without its sound. Drop its file on the shelf, and it finds its place here.</p>
         )}
@@ -145,7 +150,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         )}
       </div>
       <Transport player={player} />
-      {chord !== null && <ChordDialog chordId={chord} onClose={() => { setChord(null); dismiss(); }} />}
+      {chord !== null && <ChordDialog chordId={chord.id} bar={chord.bar} onClose={() => { setChord(null); dismiss(); }} />}
       <KeysDialog open={keys} onOpenChange={setKeys} mirrored={look.mirrorHand} onMirror={(mirrorHand) => setLook({ mirrorHand })} />
       {stage !== "ground" && stage !== "notes" && <Redirect to={() => void navigate(`/solos/${soloId}/notes`, { replace: true })} />}
     </div>

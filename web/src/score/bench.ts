@@ -207,7 +207,7 @@ const takeIn = (answer: Answer): void => {
   const changed = settingsAfter(bench, answer.edits);
   set({
     bench: {
-      ...changed, history: answer.history, misfits: answer.misfits,
+      ...changed, history: answer.history, misfits: answer.misfits, progress: answer.progress,
       strip: answer.strip ?? bench.strip, tables: answer.tables ?? bench.tables,
     },
     things: all, marks: next, versions: answer.versions, unanswered: new Set(touched(queue)), waiting: queue.length,

@@ -64,6 +64,30 @@ def _laid(bar: ChartBar, meter: Meter) -> ChartBar:
     return bar.model_copy(update={"chords": tuple(chords)})
 
 
+def with_symbol(chart: Chart, chord_id: str, symbol: str) -> Chart:
+    """The chart with another symbol for the chord of an id, wherever it is written."""
+
+    def changed(bars: tuple[ChartBar, ...]) -> tuple[ChartBar, ...]:
+        return tuple(
+            bar.model_copy(
+                update={
+                    "chords": tuple(
+                        chord.model_copy(update={"symbol": symbol}) if chord.id == chord_id else chord
+                        for chord in bar.chords
+                    )
+                }
+            )
+            for bar in bars
+        )
+
+    sections = tuple(
+        s.model_copy(update={"bars": changed(s.bars), "endings": tuple(map(changed, s.endings))})
+        for s in chart.sections
+    )
+    exceptions = tuple(e.model_copy(update={"with_bars": changed(e.with_bars)}) for e in chart.exceptions)
+    return chart.model_copy(update={"sections": sections, "exceptions": exceptions})
+
+
 def keep_ids(chart: Chart, before: Chart) -> Chart:
     """Sections by name, bars by index and chords by place keep the ids that they had."""
     old_sections = list(before.sections)

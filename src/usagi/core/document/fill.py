@@ -41,6 +41,24 @@ def fill(solo: Solo, ground: Ground) -> list[BarFill]:
     return found
 
 
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """How far each stage is, 0 to 1. Ground: bars of the solo that the chart reaches; notes: bars written whole."""
+
+    ground: float
+    notes: float
+
+
+def progress(solo: Solo, ground: Ground) -> Progress:
+    """The stages' lines."""
+    bars = fill(solo, ground)
+    if not bars:
+        return Progress(0.0, 0.0)
+    reached = ground.timeline.played
+    charted = sum(bar.bar in reached or bar.bar == 0 for bar in bars) if reached else 0
+    return Progress(charted / len(bars), sum(bar.filled >= 1 for bar in bars) / len(bars))
+
+
 def next_step(fills: list[BarFill], open_questions: int) -> str:
     """What to do next, in words."""
     full = sum(fill.filled >= 1 for fill in fills)

@@ -15,13 +15,13 @@ export const DegreeTablet = memo(function DegreeTablet({ placed, y, tablet, stal
   const text = drawn(mark.degree);
   const width = Math.max(23, 8 + 9.5 * text.length);
   // A bend's target stands beside its start; everything else stands under its number.
-  const left = start === "" ? x - width / 2 : x + 15 + 8 * start.length;
+  const left = start === "" ? x - width / 2 : x + 9 + 7 * start.length;
   const middle = left + width / 2;
   const filled = mark.shape === "chord tone" || mark.shape === "anticipation";
   const small = stale ? 14 : mark.shape === "key" ? 15 : 18;
   return (
     <g data-note={note.id} opacity={stale ? 0.6 : 1}>
-      {start !== "" && <text x={x - 8} y={y + 20} fontSize={15} className="fill-ink-2">{drawn(start)}<tspan dx={3}>→</tspan></text>}
+      {start !== "" && <text x={x - 11} y={y + 20} fontSize={14} className="fill-ink-2">{drawn(start)}<tspan dx={2}>→</tspan></text>}
       {tablet && mark.shape === "chord tone" && <rect x={left} y={y} width={width} height={HEIGHT} rx={5} className="fill-ink" />}
       {tablet && mark.shape === "anticipation" && <path d={`M${left + 5} ${y}H${left + width - 2}L${left + width + 8} ${y + HEIGHT / 2}L${left + width - 2} ${y + HEIGHT}H${left + 5}Q${left} ${y + HEIGHT} ${left} ${y + HEIGHT - 5}V${y + 5}Q${left} ${y} ${left + 5} ${y}Z`} className="fill-ink" />}
       {tablet && mark.shape === "tension" && <rect x={left + 1} y={y + 1} width={width - 2} height={HEIGHT - 2} rx={5} className="fill-none stroke-ink" strokeWidth={2} />}

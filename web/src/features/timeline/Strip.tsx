@@ -14,7 +14,7 @@ type Props = {
   readonly onZoom: (pxPerS: number) => void;
   readonly onKey: (event: KeyboardEvent) => void;
   readonly onPhrase: (id: string) => void;
-  readonly onChord: (id: string) => void;
+  readonly onChord: (id: string, bar: number) => void;
   readonly loop: { readonly startS: number; readonly endS: number } | null;
   /** Seconds of the playhead now, or null; read each frame, never state. */
   readonly playhead: () => number | null;
@@ -209,13 +209,13 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, loop, playhead
 }
 
 /** Chords can be chosen where they stand, to write another symbol. */
-function ChordButtons({ axis, top, onChord }: { axis: Axis; top: number; onChord: (id: string) => void }) {
+function ChordButtons({ axis, top, onChord }: { axis: Axis; top: number; onChord: (id: string, bar: number) => void }) {
   const chords = useBench((state) => state.bench?.strip.chords);
   const grid = useBench((state) => state.grid);
   return (
     <>
       {chords?.map((chord) => (
-        <button key={`${chord.id} ${chord.tick}`} type="button" tabIndex={-1} aria-label={`Chord ${chord.shown} at ${chord.where}`} onClick={() => onChord(chord.id)}
+        <button key={`${chord.id} ${chord.tick}`} type="button" tabIndex={-1} aria-label={`Chord ${chord.shown} at ${chord.where}`} onClick={() => onChord(chord.id, chord.bar)}
           className="absolute h-[30px] cursor-text opacity-0" style={{ left: MARGIN + toPx(axis, grid.second(chord.tick)), top, width: Math.min(90, Math.max(24, (grid.second(chord.end) - grid.second(chord.tick)) * axis.pxPerS - 4)) }} />
       ))}
     </>
