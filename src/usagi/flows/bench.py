@@ -11,7 +11,7 @@ from usagi.core.document.edits import Edit, Kind
 from usagi.core.document.fill import Progress, progress
 from usagi.core.document.rules import Misfit, misfits
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.playing.marks import NoteMark, Strip, Tables, mark_notes, mark_strip, mark_tables
+from usagi.core.playing.marks import NoteMark, Strip, Tables, mark_strip, mark_tables
 from usagi.flows.desk import Desk, NotThere, new_id, now_text
 from usagi.flows.edits import History, accept, history
 from usagi.flows.grounds import chart_text
@@ -63,7 +63,7 @@ def open_bench(desk: Desk, solo_id: UUID, reader: Reader = Reader()) -> Bench:
         recording=sound,
         strip=mark_strip(ground, style=reader.style),
         tables=mark_tables(solo),
-        marks=mark_notes(solo, ground, reader),
+        marks=desk.marks.of(solo, ground, reader),
         misfits=misfits(solo, ground),
         progress=progress(solo, ground),
         history=past,

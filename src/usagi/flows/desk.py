@@ -9,15 +9,18 @@ from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID, uuid4
 
+from usagi.core.degrees.labels import Reader
 from usagi.core.document.edits import DocumentKind, apply, put_together, take_apart
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
+from usagi.core.playing.marks import NoteMark, mark_notes
 from usagi.media.cache import Cache
 from usagi.store.database import Db, Pool
 from usagi.store.documents import edits_since, head, last_snapshot
 from usagi.store.studios import Scope
 
 OPEN_DOCUMENTS = 64
+OPEN_MARKS = 16
 
 
 class NotThere(UsagiError):
@@ -46,12 +49,38 @@ class OpenDocuments:
                 self._kept.popitem(last=False)
 
 
+KnownMarks = dict[str, NoteMark]
+
+
+@dataclass
+class OpenMarks:
+    """The marks of the latest documents, by the documents themselves: an edit's *before* is the last edit's *after*."""
+
+    _kept: OrderedDict[tuple[int, int, Reader], tuple[Solo, Ground, KnownMarks]] = field(default_factory=OrderedDict)
+    _lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def of(self, solo: Solo, ground: Ground, reader: Reader) -> KnownMarks:
+        """The marks of a solo on a ground; the documents are kept with them, so that their identity stays theirs."""
+        key = (id(solo), id(ground), reader)
+        with self._lock:
+            kept = self._kept.get(key)
+        if kept is not None:
+            return kept[2]
+        marks = mark_notes(solo, ground, reader)
+        with self._lock:
+            self._kept[key] = (solo, ground, marks)
+            while len(self._kept) > OPEN_MARKS:
+                self._kept.popitem(last=False)
+        return marks
+
+
 @dataclass(frozen=True)
 class Desk:
     pool: Pool
     scope: Scope
     cache: Cache
     open: OpenDocuments = field(default_factory=OpenDocuments)
+    marks: OpenMarks = field(default_factory=OpenMarks)
 
     def solo(self, db: Db, solo_id: UUID, version: int | None = None) -> tuple[Solo, int, UUID]:
         """A solo, its version and its ground's id. Raises : NotThere."""

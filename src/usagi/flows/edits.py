@@ -24,7 +24,7 @@ from usagi.core.document.rules import Misfit, check_solo, misfits
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.things import Note
 from usagi.core.errors import UsagiError
-from usagi.core.playing.marks import NoteMark, Strip, Tables, mark_notes, mark_strip, mark_tables
+from usagi.core.playing.marks import NoteMark, Strip, Tables, mark_strip, mark_tables
 from usagi.flows.desk import Desk, NotThere, new_id, now_text
 from usagi.store import documents as stored
 from usagi.store.database import Db, transaction
@@ -108,7 +108,8 @@ def accept(
         solo, solo_version, _ = desk.solo(db, solo_id)
         ground, ground_version = desk.ground(db, ground_id)
         history = _history(db, desk, solo_id)
-    marks, whole = _changed_marks(solo_before, ground_before, solo, ground, reader, whole=bool(lacking))
+    before = desk.marks.of(solo_before, ground_before, reader)
+    marks, whole = _changed_marks(before, desk.marks.of(solo, ground, reader), whole=bool(lacking))
     return Answer(
         versions={str(solo_id): solo_version, str(ground_id): ground_version},
         edits=lacking,
@@ -232,12 +233,10 @@ def summary_of(solo: Solo, ground: Ground) -> dict[str, object]:
 
 
 def _changed_marks(
-    solo_before: Solo, ground_before: Ground, solo: Solo, ground: Ground, reader: Reader, *, whole: bool
+    before: dict[str, NoteMark], now: dict[str, NoteMark], *, whole: bool
 ) -> tuple[dict[str, NoteMark | None], bool]:
-    now = mark_notes(solo, ground, reader)
     if whole:
         return dict(now), True
-    before = mark_notes(solo_before, ground_before, reader)
     changed: dict[str, NoteMark | None] = {i: mark for i, mark in now.items() if before.get(i) != mark}
     return changed | dict.fromkeys(before.keys() - now.keys()), False
 

@@ -8,6 +8,7 @@ degree against the chord that still sounds.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import NamedTuple
 
@@ -22,7 +23,6 @@ from usagi.core.harmony.heard import Heard, hear
 from usagi.core.harmony.symbols import parse_chord
 from usagi.core.pitch.keys import Key
 from usagi.core.pitch.names import Name, pitch_text
-from usagi.core.values import Value
 
 RULES = 1  # number of the rules that labels follow; raised whenever a label could change
 
@@ -33,7 +33,8 @@ class Role(StrEnum):
     TENSION = "tension"
 
 
-class StageLabel(Value):
+@dataclass(frozen=True, slots=True)
+class StageLabel:
     """A pitch that a note reaches, the chord that its degree counts from, and the degree (`b3+` a quarter above)."""
 
     tick: int
@@ -42,7 +43,8 @@ class StageLabel(Value):
     degree: str | None
 
 
-class Line(Value):
+@dataclass(frozen=True, slots=True)
+class Line:
     """A note on one line. `heard_on` is what its degree counts from (a chord, or the key), `chord` what sounds."""
 
     line: str  # "chart", "key", or the name of a layer of other changes
@@ -56,7 +58,8 @@ class Line(Value):
     stages: tuple[StageLabel, ...]
 
 
-class HeldDegree(Value):
+@dataclass(frozen=True, slots=True)
+class HeldDegree:
     """The new degree of a note that is held over a change."""
 
     tick: int
@@ -64,7 +67,8 @@ class HeldDegree(Value):
     degree: str
 
 
-class NoteReading(Value):
+@dataclass(frozen=True, slots=True)
+class NoteReading:
     """All that is computed for one note."""
 
     id: str
@@ -121,7 +125,7 @@ def _read(
     key = timeline.facts_at(note.tick).key
     lines.append(_key_line(of, key))
     shown = next((i for i, line in enumerate(lines) if line.shown and 0 < i < len(lines) - 1), 0)
-    lines = [line.model_copy(update={"shown": i == shown}) for i, line in enumerate(lines)]
+    lines = [line if line.shown == (i == shown) else replace(line, shown=i == shown) for i, line in enumerate(lines)]
     names = tuple(_stage_name(stage, context, reader) for stage, context in zip(of, contexts, strict=True))
     written = _written(note, of)
     other = None
@@ -224,7 +228,7 @@ def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], timeline: Tim
         return _Context(change_at(at), facts.key, facts.blues)
 
     line = _chord_line(layer.name, of, [context(stage) for stage in of], change_at(note.tick), None, reader)
-    return line.model_copy(update={"shown": layer.shown})
+    return replace(line, shown=layer.shown)
 
 
 def _key_line(of: list[Stage], key: Key | None) -> Line:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import asdict
 from typing import Any
 
 from usagi.core.degrees.labels import RULES, NoteReading, Reader, read_notes
@@ -36,7 +37,7 @@ def _number(midi: float | None) -> int | float | None:
 
 
 def _row(note: Note, reading: NoteReading) -> dict[str, Any]:
-    lines = [line.model_dump(mode="json") for line in reading.lines]
+    lines = [asdict(line) for line in reading.lines]
     for line in lines:
         for stage in line["stages"]:
             stage["midi"] = _number(stage["midi"])

@@ -77,7 +77,7 @@ class Chord:
     def altered(self) -> bool:
         return self.alt or (9, -1) in self.extensions or (9, 1) in self.extensions
 
-    @property
+    @cached_property
     def shown(self) -> str:
         """The symbol in our spelling; reading it gives the same chord.
 
