@@ -74,7 +74,7 @@ def test_a_phrase_loops_with_sound_in_its_exact_length_and_the_speed_changes_whi
     phrase = served.stored(solo)["phrases"][1]
     loop = served.get(f"/api/solos/{solo}/phrases/{phrase['id']}/loop")
     page.get_by_role("button", name=f"Phrase {phrase['name']}").click()
-    expect(page.get_by_text(f"Looping {phrase['name']}")).to_be_visible()
+    expect(page.get_by_text(f"Loop: {phrase['name']}")).to_be_visible()
     page.get_by_role("button", name="Play", exact=True).click()
     level(page)
     frames = loop["end"] - loop["start"]
@@ -115,6 +115,33 @@ def test_play_from_the_cursor_goes_on_in_pieces_and_the_strip_follows(page: Page
     page.wait_for_function("document.querySelector('[aria-label=Strip]').scrollLeft > 300", timeout=30_000)
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible()
+
+
+def test_in_tune_and_the_trim_shift_what_is_asked_for(page: Page, served, new_solo) -> None:
+    solo = new_solo("Sharp Tape", offset_cents=34)
+    page.goto(f"/solos/{solo}/notes?span=0-to-40320")
+    page.get_by_role("checkbox", name="In tune").check()
+    page.get_by_role("spinbutton", name="Trim in cents").fill("4")
+    page.get_by_role("group", name="Strip").focus()
+    with page.expect_request(re.compile("/piece")) as asked:
+        page.keyboard.press("Space")
+    assert "cents=-30" in asked.value.url and "loop=true" in asked.value.url
+
+
+def test_strings_turn_over_for_who_sees_them_from_above(page: Page, served) -> None:
+    page.goto(f"/solos/{served.solo('Gull Weather')}/notes")
+    note = page.get_by_role("option").first
+    before = note.bounding_box()
+    page.get_by_role("button", name="look").click()
+    page.get_by_role("menuitem", name="String 1 at the bottom").click()
+    page.wait_for_function(
+        "y => document.querySelector('[role=option]').getBoundingClientRect().y !== y", arg=before["y"]
+    )
+    page.get_by_role("button", name="look").click()
+    page.get_by_role("menuitem", name="String 1 on top").click()
+    page.wait_for_function(
+        "y => document.querySelector('[role=option]').getBoundingClientRect().y === y", arg=before["y"]
+    )
 
 
 def test_the_volume_starts_low_and_says_when_it_is_loud(page: Page, served) -> None:

@@ -115,6 +115,35 @@ def test_a_solo_is_taken_away_and_read_back_with_the_same_ids(page: Page, served
     served.post(f"/api/solos/{new}/remove", {})
 
 
+def test_a_document_with_another_ground_lists_what_differs(page: Page, served, tmp_path: Path) -> None:
+    tree = json.loads((Path(__file__).parents[2] / "demo" / "gull-weather.json").read_bytes())
+    tree["ground"]["settings"]["bars"] = 14
+    path = tmp_path / "other.json"
+    path.write_text(json.dumps(tree))
+    page.goto("/")
+    page.get_by_label("Solo document").set_input_files(path)
+    dialog = page.get_by_role("dialog", name="Another ground lies here")
+    expect(dialog).to_contain_text("differs in: bars")
+    dialog.get_by_role("button", name="Keep the ground here").click()
+    page.get_by_role("group", name="Strip").wait_for()
+    new = page.url.split("/solos/")[1].split("/")[0]
+    assert served.get(f"/api/solos/{new}/document.json")["ground"]["settings"]["bars"] == 12
+    served.post(f"/api/solos/{new}/remove", {})
+
+
+def test_a_typed_tuning_is_read_back(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="without a recording").click()
+    page.get_by_label("Tuning", exact=True).select_option("another, typed")
+    typed = page.get_by_label("Typed tuning")
+    typed.fill("DADGAD")
+    typed.blur()
+    expect(page.get_by_text("D A D G A D: D2 A2 D3 G3 A3 D4")).to_be_visible()
+    typed.fill("E A D")
+    typed.blur()
+    expect(page.get_by_text("has 3 strings; a tuning has 4 to 8")).to_be_visible()
+
+
 def test_a_solo_without_a_recording_plays_its_writing(page: Page, served) -> None:
     page.goto("/")
     page.get_by_role("button", name="without a recording").click()

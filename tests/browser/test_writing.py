@@ -217,6 +217,35 @@ def test_a_changed_chord_changes_the_labels(page: Page, new_solo: Callable[..., 
     expect(page.get_by_role("option", name=re.compile("the 3 of E7"))).to_be_visible()
 
 
+def test_a_chord_of_a_repeated_bar_changes_here_only(page: Page, new_solo: Callable[..., str]) -> None:
+    open_at(page, new_solo("Twice", chart="|: Am7 | D7 :|"))
+    page.get_by_role("button", name="Chord Am7 at 3:1").click()
+    page.get_by_label("Symbol").fill("Fmaj7")
+    page.get_by_role("button", name="Here").click()
+    expect(page.get_by_role("button", name="Chord Fmaj7 at 3:1")).to_have_count(1)
+    expect(page.get_by_role("button", name="Chord Am7 at 1:1")).to_have_count(1)
+    page.get_by_role("button", name="Chord D7 at 2:1").click()
+    page.get_by_label("Symbol").fill("E7")
+    page.get_by_role("button", name="Every time").click()
+    expect(page.get_by_role("button", name="Chord E7 at 4:1")).to_have_count(1)
+
+
+def test_the_hand_block_lies_at_the_right_of_the_board_when_asked(
+    page: Page, served, new_solo: Callable[..., str]
+) -> None:
+    solo = new_solo("Mirrored")
+    open_at(page, solo)
+    hand_to(page, 5)
+    page.keyboard.press("Shift+Slash")
+    page.get_by_role("checkbox", name="Block at the right of the board").check()
+    page.keyboard.press("Escape")
+    page.get_by_role("group", name="Strip").focus()
+    keys(page, "KeyP", "KeyQ")  # the sixth string at the second fret of the hand, then the bend key
+    saved(page)
+    (note,) = served.stored(solo)["notes"]
+    assert (note["string"], note["fret"]) == (6, 600) and note["course"] != []
+
+
 def test_a_hundred_undos_after_a_reload_lead_back(page: Page, served, new_solo: Callable[..., str]) -> None:
     solo = new_solo("Hundred", bars=32, last_bar=32)
     before = served.get(f"/api/solos/{solo}/document.json")

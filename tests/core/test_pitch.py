@@ -54,13 +54,20 @@ def test_what_is_no_name_is_refused(text: str) -> None:
 
 
 @pytest.mark.parametrize(
-    ("text", "shown", "minor"),
-    [("E minor", "E minor", True), ("Bb", "Bb major", False), ("F#m", "F# minor", True), ("D dorian", "D dorian", True),
-     ("C ionian", "C major", False), ("A aeolian", "A minor", True), ("B locrian", "B locrian", False), ("e♭ minor", "Eb minor", True)],
-)  # fmt: skip
-def test_a_key_is_a_tonic_and_a_mode(text: str, shown: str, minor: bool) -> None:
-    key = parse_key(text)
-    assert (str(key), key.is_minor) == (shown, minor)
+    ("text", "shown"),
+    [
+        ("E minor", "E minor"),
+        ("Bb", "Bb major"),
+        ("F#m", "F# minor"),
+        ("D dorian", "D dorian"),
+        ("C ionian", "C major"),
+        ("A aeolian", "A minor"),
+        ("B locrian", "B locrian"),
+        ("e♭ minor", "Eb minor"),
+    ],
+)
+def test_a_key_is_a_tonic_and_a_mode(text: str, shown: str) -> None:
+    assert str(parse_key(text)) == shown
 
 
 @pytest.mark.parametrize("text", ["", "H minor", "E minorish", "E minor blues", "C## major"])

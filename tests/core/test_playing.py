@@ -8,7 +8,7 @@ from hypothesis import given
 from strategies import QUARTER, documents, sequential_ids
 from usagi.core.audio import RATE_HZ
 from usagi.core.chart.text import read_chart
-from usagi.core.document.pitches import sounding_pitch_at, stages, written_pitch
+from usagi.core.document.pitches import stages, written_pitch
 from usagi.core.document.solo import Anchor, Ground, GroundSettings, OwnFeel, Solo, SoloSettings
 from usagi.core.document.things import Dynamic, Note, Phrase
 from usagi.core.formats.document_json import SoloDocument
@@ -101,13 +101,6 @@ def test_a_slide_in_and_a_slide_off_have_both_their_ends() -> None:
         "ending": {"kind": "slide-off", "to": 500, "ticks": 2520},
     }
     assert [(s.tick, s.midi) for s in stages(note(**fields), SoloSettings())] == [(0, 66), (2520, 69), (QUARTER, 64)]
-
-
-def test_the_pitch_between_points_is_linear() -> None:
-    bent = note(course=[[0, 0], [EIGHTH, 4]])
-    found = [sounding_pitch_at(bent, SoloSettings(), at) for at in (0, EIGHTH // 2, EIGHTH, QUARTER)]
-    assert found == [69, 70, 71, 71]
-    assert sounding_pitch_at(note(), SoloSettings(), 5) == 69
 
 
 def test_strings_do_what_is_written() -> None:

@@ -34,7 +34,7 @@ from usagi.store.recordings import (
     write_sound,
 )
 from usagi.store.studios import player_named, tune_titled
-from usagi.store.titles import ground_of_recording, ground_place
+from usagi.store.titles import ground_of_recording
 
 DEFAULT_BARS = 16
 
@@ -187,7 +187,3 @@ def check_tuning(text: str) -> str:
     tuning = parse_tuning(text)
     known = tuning.known_as
     return f"{known}: {tuning.text()}" if known else tuning.text()
-
-
-def tune_of(db: Db, desk: Desk, ground_id: UUID) -> str:
-    return ground_place(db, desk.scope, ground_id).tune

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from itertools import pairwise
 
 from usagi.core.document.solo import SoloSettings
 from usagi.core.document.techniques import PARTIAL_SEMITONES, Harmonic, HarmonicHow, SlideIn, SlideOff
@@ -96,17 +95,3 @@ def main_stage(of: list[Stage]) -> Stage | None:
     if not of:
         return None
     return max(of[1:] or of, key=lambda stage: stage.held)
-
-
-def sounding_pitch_at(note: Note, settings: SoloSettings, offset: float) -> float | None:
-    """MIDI pitch of the course `offset` ticks into the note, linear in cents between points."""
-    pitch = written_pitch(note, settings)
-    if pitch is None:
-        return None
-    course = note.course
-    if not course:
-        return pitch
-    for (at, quarters), (later, next_quarters) in pairwise(course):
-        if at <= offset < later:
-            return pitch + (quarters + (next_quarters - quarters) * (offset - at) / (later - at)) / 2
-    return pitch + (course[-1][1] if offset >= course[-1][0] else course[0][1]) / 2

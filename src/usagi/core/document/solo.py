@@ -117,9 +117,6 @@ class Solo(Value):
     swells: tuple[Swell, ...] = ()
     choices: tuple[Choice, ...] = ()
 
-    def phrase_at(self, tick: int) -> Phrase | None:
-        return next((phrase for phrase in self.phrases if phrase.start <= tick < phrase.end), None)
-
 
 class Anchor(Value):
     id: Id

@@ -19,7 +19,7 @@ from usagi.core.formats.document_json import SoloDocument
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.meter.bars import Bar
-from usagi.core.meter.counting import School, parts_of, slot_of, slot_words
+from usagi.core.meter.counting import School, parts_of, slot_of, slot_words, spoken_beat
 
 WIDTH = 100  # a system breaks before a bar that would pass this column
 
@@ -88,7 +88,7 @@ def _columns(bar: Bar, solo: Solo, ground: Ground, readings: dict[str, NoteReadi
         silent = [rest.tick - start for rest in rests if start <= rest.tick < start + pulse]
         parts = parts_of([note.tick - start for note in here] + silent, pulse, compound=meter.compound)
         words = slot_words(
-            _spoken_beat(bar, beat), parts, compound=meter.compound, groups=bool(meter.groups), school=school
+            spoken_beat(meter, beat), parts, compound=meter.compound, groups=bool(meter.groups), school=school
         )
         slots = [_Column(word) for word in words]
         for note in carried:
@@ -107,13 +107,6 @@ def _columns(bar: Bar, solo: Solo, ground: Ground, readings: dict[str, NoteReadi
     for note in carried:  # past the last slot of the bar: written there, marked as off the grid
         _enter(columns[-1], note, solo, readings, exact=False)
     return columns
-
-
-def _spoken_beat(bar: Bar, beat: int) -> int:
-    """Meters with groups count their denominators 1 to n; all others their pulses."""
-    if not bar.meter.groups:
-        return beat
-    return sum(bar.meter.groups[: beat - 1]) + 1
 
 
 def _enter(column: _Column, note: Note, solo: Solo, readings: dict[str, NoteReading], *, exact: bool) -> None:

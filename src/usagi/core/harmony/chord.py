@@ -32,10 +32,6 @@ class Chord:
     added: frozenset[tuple[int, int]] = field(default=frozenset(), compare=False)  # of those, what parentheses say
     alt: bool = False
 
-    @property
-    def is_none(self) -> bool:
-        return self.root is None
-
     @cached_property
     def core_names(self) -> dict[int, str]:
         """Core tones: slot to degree name."""

@@ -10,6 +10,8 @@ from collections.abc import Iterable
 from enum import StrEnum
 from fractions import Fraction
 
+from usagi.core.meter.meters import Meter
+
 SIMPLE_PARTS = (2, 3, 4, 6, 5, 7, 8)
 COMPOUND_PARTS = (3, 6, 2, 4)
 
@@ -63,6 +65,15 @@ def slot_of(onset: int, pulse: int, parts: int) -> tuple[int, bool]:
     below = exact.numerator // exact.denominator
     slot = below if exact - below <= Fraction(1, 2) else below + 1
     return slot, exact == slot
+
+
+def spoken_beat(meter: Meter, beat: int) -> int:
+    """The number that a pulse starts on: meters with groups count their denominators, all others their pulses.
+
+    >>> spoken_beat(Meter(7, 8, (2, 2, 3)), 3)
+    5
+    """
+    return sum(meter.groups[: beat - 1]) + 1 if meter.groups else beat
 
 
 def slot_words(beat: int, parts: int, *, compound: bool, groups: bool, school: School = School.A) -> list[str]:

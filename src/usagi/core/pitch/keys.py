@@ -51,11 +51,6 @@ class Key:
     def __str__(self) -> str:
         return f"{self.tonic} {self.mode}"
 
-    @property
-    def is_minor(self) -> bool:
-        """A minor key is one whose mode has b3 and 5."""
-        return 3 in SCALES[self.mode] and 7 in SCALES[self.mode]
-
     def degree(self, pitch_class: int) -> str:
         """The key degree, always plain.
 

@@ -15,7 +15,8 @@ from usagi.core.document.techniques import steps_text
 from usagi.core.document.things import Note
 from usagi.core.fretboard.places import open_pitch
 from usagi.core.fretboard.tunings import tuning_of
-from usagi.core.meter.counting import School, slot_words
+from usagi.core.meter.counting import School, slot_words, spoken_beat
+from usagi.core.meter.meters import Meter
 from usagi.core.meter.ticks import EIGHTH, LENGTHS
 from usagi.core.playing.timing import expected_seconds
 from usagi.core.values import Value
@@ -234,11 +235,11 @@ def mark_strip(ground: Ground, *, school: School = School.A, style: Style = Styl
     )
 
 
-def _count(meter: object, beat: int, school: School) -> str:
-    groups = tuple(getattr(meter, "groups", ()))
-    spoken = sum(groups[: beat - 1]) + 1 if groups else beat
-    compound = bool(getattr(meter, "compound", False))
-    return slot_words(spoken, 3 if compound else 2, compound=compound, groups=bool(groups), school=school)[0]
+def _count(meter: Meter, beat: int, school: School) -> str:
+    parts = 3 if meter.compound else 2
+    return slot_words(
+        spoken_beat(meter, beat), parts, compound=meter.compound, groups=bool(meter.groups), school=school
+    )[0]
 
 
 def _slots(change: Change, blues: bool, style: Style) -> tuple[SlotMark, ...]:

@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import { handOf, setCursor, useBench } from "@/score/bench";
-import { capOf, keysOnNeck, type Place } from "@/score/hand";
+import { capOf, deadColumns, keysOnNeck, type Place } from "@/score/hand";
 import { drawn } from "@/ui/signs";
 
 type Props = { flip: boolean; mirrored: boolean; onPlace: (place: Place) => void };
@@ -48,11 +48,12 @@ export function NeckMap({ flip, mirrored, onPlace }: Props) {
   const elsewhere = picked === null ? [] : (marks[picked]?.elsewhere ?? []);
   const keys = keysOnNeck(block).filter(({ place }) => place.fret <= tables.frets);
   const visible = (fret: number) => fret >= from && fret < from + count;
+  const dead = deadColumns(block);
   const words = [
     chord === undefined ? "no chord here" : `over ${drawn(chord.shown)}`,
     phrase === undefined ? "this bar's notes" : "the phrase's notes",
     `hand at fret ${hand}`, "keys in small",
-    strings < 6 ? `${6 - strings} columns of keys are dead` : null, elsewhere.length > 0 ? "dashed: same pitch" : null,
+    dead > 0 ? `${dead} columns of keys are dead` : null, elsewhere.length > 0 ? "dashed: same pitch" : null,
   ].filter(Boolean).join(" · ");
 
   return (

@@ -142,16 +142,22 @@ function Bring({ onBring }: { onBring: (file: File | "none") => void }) {
   );
 }
 
-/** A solo document of ours makes a new solo. */
+/** A solo document of ours makes a new solo; if its recording has another ground here, what differs is listed. */
 function ImportDocument() {
   const input = useRef<HTMLInputElement>(null);
   const [said, setSaid] = useState<string | null>(null);
-  const bring = async (file: File) => {
+  const [differing, setDiffering] = useState<{ file: File; solo: string; differences: string[] } | null>(null);
+  const open = (solo: string) => location.assign(`/solos/${solo}/notes`);
+  const bring = async (file: File, replacing: string | null) => {
     const body = new FormData();
     body.append("file", file);
+    setSaid(null);
     try {
-      const done = await take(api.POST("/api/documents", { body: body as never, bodySerializer: (form) => form as never }));
-      location.assign(`/solos/${done.solo_id}/notes`);
+      const query = { replace_ground: replacing !== null };
+      const done = await take(api.POST("/api/documents", { params: { query }, body: body as never, bodySerializer: (form) => form as never }));
+      if (replacing !== null) await take(api.POST("/api/solos/{solo_id}/remove", { params: { path: { solo_id: replacing } } }));
+      if (done.differences.length > 0) setDiffering({ file, solo: done.solo_id, differences: done.differences });
+      else open(done.solo_id);
     } catch (fault) {
       setSaid(sentence(fault));
     }
@@ -159,11 +165,20 @@ function ImportDocument() {
   return (
     <>
       <input ref={input} type="file" aria-label="Solo document" accept=".json,application/json" className="sr-only" tabIndex={-1}
-        onChange={(event) => { const file = event.target.files?.[0]; event.target.value = ""; if (file) void bring(file); }} />
+        onChange={(event) => { const file = event.target.files?.[0]; event.target.value = ""; if (file) void bring(file, null); }} />
       <p className="mt-3 text-[14px] text-ink-2">
         Or <button type="button" className="underline underline-offset-4" onClick={() => input.current?.click()}>read a solo document</button> that you took away before.
       </p>
       {said !== null && <p role="alert" className="mt-2 font-bold text-doubt">{said}</p>}
+      {differing !== null && (
+        <Dialog open onOpenChange={() => open(differing.solo)} title="Another ground lies here">
+          <p>This recording has a ground here already. The document’s differs in: <b>{differing.differences.join(", ")}</b>. The solo stands on the ground here now.</p>
+          <div className="mt-4 flex flex-wrap justify-end gap-2">
+            <Button onClick={() => void bring(differing.file, differing.solo)}>Take the document’s, for all its solos</Button>
+            <Button strong onClick={() => open(differing.solo)}>Keep the ground here</Button>
+          </div>
+        </Dialog>
+      )}
     </>
   );
 }

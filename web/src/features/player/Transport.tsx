@@ -12,7 +12,7 @@ export function Transport({ player }: { player: Player }) {
   const bar = (tick: number) => bench.strip.bars.find((one) => tick >= one.tick && tick < one.end)?.label ?? "";
   const { loop } = player;
   const title = loop === null ? `${player.playing ? "Playing" : "Play"} from bar ${bar(cursor.tick)}`
-    : `Looping ${loop.phrase === null ? "the span" : (phrases[loop.phrase]?.name ?? "a phrase")}`;
+    : `${player.playing ? "Looping" : "Loop:"} ${loop.phrase === null ? "the span" : (phrases[loop.phrase]?.name ?? "a phrase")}`;
   const last = loop === null ? "" : bar(loop.end - 1);
   const detail = player.trouble ?? (player.pending ? "one moment …" : loop === null
     ? bench.recording === null ? "no recording: the writing and a click" : "space plays and stops"
