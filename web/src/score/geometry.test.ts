@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { drawn } from "@/ui/signs";
 import { chunksOf, Grid, toPx, toS, zoomStep } from "./axis";
 import { deadColumns, guessPosition, keysOnNeck, placeOf } from "./hand";
+import { fitting } from "./layout";
 import { courseAt, lift, MOST_LIFT, stringY } from "./neck";
 import { ridge } from "./peaks";
 
@@ -54,6 +55,9 @@ describe("the hand block", () => {
 });
 
 describe("drawing", () => {
+  it("takes the largest type that fits, or none", () => {
+    expect([200, 60, 45, 20].map((width) => fitting(5, width, [22, 18, 15]))).toEqual([22, 18, 15, null]);
+  });
   it("lifts a bend to scale, and a wide one to a limit", () => {
     expect([lift(2), lift(4), lift(12)]).toEqual([11, 22, MOST_LIFT]);
     expect(courseAt([[0, 0], [100, 4], [200, 4], [300, 0]], 250)).toBe(2);

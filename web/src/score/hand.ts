@@ -63,7 +63,7 @@ export const deadColumns = (hand: Hand): number => Math.max(0, COLUMNS - hand.st
 export const capOf = (code: string): string =>
   ({
     Semicolon: ";", Comma: ",", Period: ".", Slash: "/", Quote: "'", BracketLeft: "[", BracketRight: "]",
-    Backslash: "\\", Minus: "-", Equal: "=", Backquote: "`", Space: "space", Enter: "↵", Delete: "del", Home: "home", End: "end", Escape: "esc",
+    Backslash: "\\", Minus: "-", Equal: "=", Backquote: "`", Space: "space", Enter: "↵", Delete: "del", Home: "home", End: "end", Escape: "esc", Insert: "ins",
     ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓", Backspace: "back",
   })[code] ?? code.replace(/^(Key|Digit)/, "");
 

@@ -29,6 +29,10 @@ export const layLanes = (height: number, strings: number, flip: boolean): Lanes 
   return { ruler: 0, phrases, chords, sound, soundHeight, neck, degrees: top + neckHeight - 36 + 38, height };
 };
 
+/** The largest of the sizes at which a text of some length fits into a width, or null. */
+export const fitting = (length: number, width: number, sizes: readonly number[]): number | null =>
+  sizes.find((size) => length * size * 0.58 <= width) ?? null;
+
 /** What still has room, by the pixels between notes. */
 export type Density = "all" | "plain degrees" | "numbers" | "strokes";
 export const densityAt = (spacing: number): Density =>

@@ -12,9 +12,14 @@ export type Placed = {
   readonly endX: number;
   readonly startS: number;
   readonly endS: number;
+  /** Pixels to the note after in time, and to the nearer of both neighbours: what a label may take. */
+  readonly room: number;
+  readonly gap: number;
   /** The note before on the same string, which hammer-ons, pull-offs and slides come from. */
   readonly before: { readonly x: number; readonly fret: number | null } | null;
 };
+
+const USUAL = 0.3; // a few quick notes do not take the labels from all
 
 export type View = { readonly notes: readonly Placed[]; readonly spacing: number };
 
@@ -28,11 +33,19 @@ export const viewOf = (things: Things, marks: Readonly<Record<string, NoteMark>>
     const before = last.get(note.string);
     const placed: Placed = {
       id: note.id, note, mark, x, endX, startS: axis.startS + x / axis.pxPerS, endS: axis.startS + endX / axis.pxPerS,
+      room: Infinity, gap: Infinity,
       before: before === undefined ? null : { x: before.x, fret: before.note.fret ?? null },
     };
     last.set(note.string, placed);
     notes.push(placed);
   }
+  const columns = [...new Set(notes.map((note) => note.x))];
+  const at = new Map(columns.map((x, i) => [x, i]));
+  const spaced = notes.map((note) => {
+    const i = at.get(note.x) ?? 0;
+    const room = (columns[i + 1] ?? Infinity) - note.x;
+    return { ...note, room, gap: Math.min(room, note.x - (columns[i - 1] ?? -Infinity)) };
+  });
   const gaps = notes.slice(1).map((note, i) => note.x - (notes[i]?.x ?? 0)).filter((gap) => gap > 0.5).sort((a, b) => a - b);
-  return { notes, spacing: gaps[Math.floor(gaps.length / 8)] ?? 100 };
+  return { notes: spaced, spacing: gaps[Math.floor(gaps.length * USUAL)] ?? 100 };
 };

@@ -15,7 +15,7 @@ export function Transport({ player }: { player: Player }) {
     : `${player.playing ? "Looping" : "Loop:"} ${loop.phrase === null ? "the span" : (phrases[loop.phrase]?.name ?? "a phrase")}`;
   const last = loop === null ? "" : bar(loop.end - 1);
   const detail = player.trouble ?? (player.pending ? "one moment …" : loop === null
-    ? bench.recording === null ? "no recording: the writing and a click" : "space plays and stops"
+    ? bench.recording === null ? "the writing, with a click" : "space plays and stops"
     : `bars ${bar(loop.tick)}${last === bar(loop.tick) ? "" : `–${last}`}`);
   return (
     <section aria-label="Transport" className="flex min-h-[78px] items-center gap-5 overflow-x-auto border-t border-rule px-5 max-sm:flex-wrap max-sm:gap-3 max-sm:py-3">

@@ -1,7 +1,7 @@
 import { memo, useEffect, useState } from "react";
 import { type Axis, toPx } from "@/score/axis";
 import { useBench } from "@/score/bench";
-import { CHUNK, type Density, type Lanes, MARGIN } from "@/score/layout";
+import { CHUNK, type Density, fitting, type Lanes, MARGIN } from "@/score/layout";
 import { stringWidth, stringY } from "@/score/neck";
 import { levelFor, loadPeaks, ridge } from "@/score/peaks";
 import type { Bench } from "@/score/types";
@@ -42,8 +42,8 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, bench, view, dens
         return (
           <g key={bar.number}>
             <line x1={left} x2={left} y1={0} y2={foot} className="stroke-rule-2" strokeWidth={bar.section ? 2.5 : 1.2} />
-            {every && <text x={left + 7} y={23} fontSize={21} fontWeight={700} className="fill-ink">{bar.label}</text>}
-            {own > 150 && <text x={left + 13 + 12 * bar.label.length} y={23} fontSize={13} className="fill-ink-2">{bar.clock}</text>}
+            {every && <text x={left + 7} y={21} fontSize={21} fontWeight={700} className="fill-ink">{bar.label}</text>}
+            {own > 60 && every && <text x={left + 7} y={35} fontSize={13} className="fill-ink-2">{bar.clock}</text>}
             {bar.meter !== "" && own > 340 && <text x={left + 64 + 12 * bar.label.length} y={23} fontSize={13} fontWeight={700} className="fill-ink-2">{bar.meter}</text>}
             {beats && bar.beats.map((beat) => (beat.tick === bar.tick ? null : (
               <g key={beat.tick}>
@@ -58,9 +58,10 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, bench, view, dens
       {chords.map((chord) => {
         const left = x(chord.tick);
         const room = x(chord.end) - left;
+        const size = fitting(chord.shown.length, room - 6, [22, 18, 15]);
         return (
           <g key={`${chord.id} ${chord.tick}`}>
-            {room > 26 && <text x={left + 6} y={lanes.chords + 22} fontSize={room > 70 ? 22 : 18} fontWeight={700} className="fill-ink">{drawn(chord.shown)}</text>}
+            {size !== null && <text x={left + 6} y={lanes.chords + 22} fontSize={size} fontWeight={700} className="fill-ink">{drawn(chord.shown)}</text>}
             {room > 14 * chord.tones.length + 10 && <text x={left + 6} y={lanes.chords + 41} fontSize={14} className="fill-ink-2" style={{ letterSpacing: 1 }}>{drawn(chord.tones.join(" "))}</text>}
             <line x1={left + 1} x2={x(chord.end) - 4} y1={lanes.chords + 48} y2={lanes.chords + 48} className="stroke-ink-3" strokeWidth={2} />
           </g>
@@ -70,8 +71,8 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, bench, view, dens
       {notes.map((note) => (
         <NeckNote key={note.id} placed={note} neck={lanes.neck} pxPerS={axis.pxPerS} density={density} />
       ))}
-      {density !== "strokes" && density !== "numbers" && notes.map((note) => (
-        <DegreeTablet key={note.id} placed={note} y={lanes.degrees} tablet={density === "all"} stale={unanswered.has(note.id)}
+      {density !== "strokes" && notes.map((note) => (
+        <DegreeTablet key={note.id} placed={note} y={lanes.degrees} stale={unanswered.has(note.id)}
           stackIndex={notes.filter((other) => other.note.tick === note.note.tick && other.note.string < note.note.string).length} heldX={(tick) => x(tick)} />
       ))}
     </svg>

@@ -1,19 +1,23 @@
 import { memo } from "react";
+import { densityAt, fitting } from "@/score/layout";
 import type { Placed } from "@/score/view";
 import { drawn } from "@/ui/signs";
 
-type Props = { placed: Placed; y: number; tablet: boolean; stale: boolean; stackIndex: number; heldX: (tick: number) => number };
+type Props = { placed: Placed; y: number; stale: boolean; stackIndex: number; heldX: (tick: number) => number };
 
 const HEIGHT = 28;
 
 /** Degrees speak by shape: filled, open, plain, or leaning over the bar line; a bend shows start → target. */
-export const DegreeTablet = memo(function DegreeTablet({ placed, y, tablet, stale, stackIndex, heldX }: Props) {
-  const { mark, x, note } = placed;
-  if (mark === undefined || mark.degrees.length === 0) return null;
+export const DegreeTablet = memo(function DegreeTablet({ placed, y, stale, stackIndex, heldX }: Props) {
+  const { mark, x, note, room, gap } = placed;
+  const density = densityAt(gap);
+  if (mark === undefined || mark.degrees.length === 0 || density === "numbers" || density === "strokes") return null;
+  const tablet = density === "all";
   if (stackIndex > 0) return <Stacked text={mark.degree} x={x} y={y + HEIGHT + 20 + 16 * stackIndex} />;
-  const start = mark.degrees.length > 1 && mark.degrees[0] !== mark.degree ? (mark.degrees[0] ?? "") : "";
   const text = drawn(mark.degree);
   const width = Math.max(23, 8 + 9.5 * text.length);
+  const first = mark.degrees.length > 1 && mark.degrees[0] !== mark.degree ? (mark.degrees[0] ?? "") : "";
+  const start = room > width + 20 + 7 * first.length ? first : ""; // the target alone where it is tight
   // A bend's target stands beside its start; everything else stands under its number.
   const left = start === "" ? x - width / 2 : x + 9 + 7 * start.length;
   const middle = left + width / 2;
@@ -28,7 +32,7 @@ export const DegreeTablet = memo(function DegreeTablet({ placed, y, tablet, stal
       <text x={middle} y={y + 20} textAnchor="middle" fontSize={small} fontWeight={700} className={tablet && filled ? "fill-paper" : mark.shape === "key" ? "fill-ink-3" : "fill-ink"}>{text}</text>
       {mark.blue && <path d={wave(left, left + width, y + HEIGHT + 4)} fill="none" className="stroke-ink" strokeWidth={1.6} />}
       {stale && <line x1={left} x2={left + width} y1={y + HEIGHT + 4} y2={y + HEIGHT + 4} className="stroke-ink-3" strokeWidth={2} strokeDasharray="2 3" />}
-      {tablet && mark.name !== "" && <text x={start === "" ? middle : (x + middle) / 2} y={y + HEIGHT + 19} textAnchor="middle" fontSize={13} className="fill-ink-2">{drawn(mark.name)}</text>}
+      {tablet && mark.name !== "" && fitting(mark.name.length, room + 8, [13]) !== null && <text x={start === "" ? middle : (x + middle) / 2} y={y + HEIGHT + 19} textAnchor="middle" fontSize={13} className="fill-ink-2">{drawn(mark.name)}</text>}
       {mark.other !== "" && <text x={x} y={y + HEIGHT + (tablet ? 35 : 19)} textAnchor="middle" fontSize={13} className="fill-ink-2">{drawn(mark.other)}</text>}
       {mark.held.map((held) => <text key={held.tick} x={heldX(held.tick) + 12} y={y + 19} textAnchor="middle" fontSize={14} className="fill-ink-2">{drawn(held.degree)}</text>)}
     </g>

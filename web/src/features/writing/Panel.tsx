@@ -75,7 +75,7 @@ export function Panel({ run, mirrored }: Props) {
         {key("hand down", "down")}
         {key("hand up", "up")}
         {key("hand here", "there")}
-        {bench.tables.strings.length > 6 && <>{key("block left", "block to 8")}{key("block right", "block to 1")}</>}
+        {bench.tables.strings.length > 6 && key("block", "block")}
         <button type="button" aria-label="Note before" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => nextNote(-1)}>‹ note</button>
         <button type="button" aria-label="Note after" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => nextNote(1)}>note ›</button>
         <button type="button" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => (note === null ? hint("There is no note in hand to join.") : act(join(state.things, note)))}>join back</button>

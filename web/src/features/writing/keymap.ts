@@ -6,7 +6,7 @@ export type Deeds =
   | "undo" | "redo" | "delete"
   | "bend" | "let down" | "shake" | "slide" | "dead" | "unsure"
   | "shorter" | "longer" | "dot" | "triplet" | "rest" | "join" | "stay" | "open" | "reach" | "move"
-  | "left" | "right" | "up" | "down" | "widen left" | "widen right" | "zoom in" | "zoom out" | "block left" | "block right" | "keys" | "escape";
+  | "left" | "right" | "up" | "down" | "widen left" | "widen right" | "zoom in" | "zoom out" | "block" | "keys" | "escape";
 
 export type Binding = { readonly code: string; readonly deed: Deeds; readonly says: string };
 
@@ -20,6 +20,7 @@ export const BINDINGS: readonly Binding[] = [
   { code: "Digit7", deed: "hand down", says: "hand one fret towards the nut" },
   { code: "Digit8", deed: "hand up", says: "hand one fret up the neck" },
   { code: "Home", deed: "hand here", says: "hand to where it seems to be" },
+  { code: "Insert", deed: "block", says: "slide the block by a string, with seven or eight" },
   { code: "Digit9", deed: "where else", says: "the same pitch at another place" },
   { code: "Digit0", deed: "open", says: "the next column key is the open string" },
   { code: "Enter", deed: "reach", says: "the next key reaches one fret further" },

@@ -156,8 +156,7 @@ export function useWriting(outside: Outside) {
         case "hand down": return hand(-1);
         case "hand up": return hand(1);
         case "hand here": return setEntry({ position: guessPosition(entry.recent, entry.position) });
-        case "block left": return setEntry({ slide: Math.max(0, entry.slide - 1) });
-        case "block right": return setEntry({ slide: Math.min(Math.max(0, (state.bench?.tables.strings.length ?? 6) - 6), entry.slide + 1) });
+        case "block": return setEntry({ slide: (entry.slide + 1) % (1 + Math.max(0, (state.bench?.tables.strings.length ?? 6) - 6)) });
         case "where else": return whereElse();
         case "delete": return remove();
         case "bend": return withNote((note, { bench }) => (bench === null ? null : edits.bend(note, bench.tables)));
