@@ -17,9 +17,9 @@ export type Lanes = {
 
 /** Lanes for a strip of some height; the sound gives way first when it gets tight. */
 export const layLanes = (height: number, strings: number, flip: boolean): Lanes => {
-  const phrases = 37;
-  const chords = 66;
-  const sound = 118;
+  const phrases = 41;
+  const chords = 69;
+  const sound = 121;
   const degreesHeight = 86;
   const room = height - sound - degreesHeight;
   const neckHeight = Math.min(192, Math.max(150, room - 40));
