@@ -24,7 +24,7 @@ def open_at(page: Page, solo: str, tick: int = 0) -> None:
 def hand_to(page: Page, position: int) -> None:
     """Move the hand by its keys until it lies at a fret."""
     for _ in range(40):
-        now = int(page.get_by_label("Position").inner_text())
+        now = int(page.get_by_role("spinbutton", name="Position").input_value())
         if now == position:
             return
         page.keyboard.press("Digit8" if now < position else "Digit7")
@@ -126,6 +126,19 @@ def test_rests_ties_and_lengths_by_key(page: Page, served, new_solo: Callable[..
     assert [
         (r["tick"] - stored["notes"][-1]["tick"] - stored["notes"][-1]["ticks"], r["ticks"]) for r in stored["rests"]
     ] == [(0, QUARTER)]
+
+
+def test_the_hand_goes_where_it_is_typed_and_where_it_seems_to_be(page: Page, new_solo: Callable[..., str]) -> None:
+    open_at(page, new_solo("Hand"))
+    position = page.get_by_role("spinbutton", name="Position")
+    position.fill("9")
+    page.get_by_role("group", name="Strip").focus()
+    keys(page, "KeyE", "Enter", "KeyC")  # frets 10 and 13
+    expect(page.get_by_role("option", name=re.compile("fret 13"))).to_have_count(1)
+    position.fill("2")
+    page.get_by_role("group", name="Strip").focus()
+    page.keyboard.press("Home")
+    expect(position).to_have_value("10")
 
 
 def test_one_bar_by_mouse(page: Page, served, new_solo: Callable[..., str]) -> None:

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { act, hint, noteAtCursor, pickedNote, select, useBench } from "@/score/bench";
+import { act, hint, noteAtCursor, pickedNote, select, setEntry, useBench } from "@/score/bench";
 import { answerQuestion, ask, bendTo, cutPhrase, join, renamePhrase } from "@/score/edits";
 import { capOf } from "@/score/hand";
 import type { Note } from "@/score/types";
@@ -71,7 +71,11 @@ export function Panel({ run, mirrored }: Props) {
         )}
       </div>
       <div role="toolbar" aria-label="Hand and history" className="mt-[2px] flex max-sm:hidden flex-wrap items-center gap-x-1 text-[14px]">
-        <span className="min-w-[52px]">hand <b aria-label="Position" className="text-[16px]">{entry.position}</b></span>
+        <label>
+          hand{" "}
+          <input type="number" aria-label="Position" min={0} max={bench.tables.frets - 3} value={entry.position} onChange={(event) => event.target.value !== "" && setEntry({ position: Math.min(bench.tables.frets - 3, Math.max(0, Math.round(Number(event.target.value)))) })}
+            className="w-[46px] rounded-[4px] border border-rule-2 bg-sheet px-1 text-[16px] font-bold" />
+        </label>
         {key("hand down", "down")}
         {key("hand up", "up")}
         {key("hand here", "there")}

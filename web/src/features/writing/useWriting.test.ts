@@ -1,0 +1,69 @@
+import { beforeEach, describe, expect, it, vi } from "vitest";
+
+vi.mock("@/score/outbox", () => ({ keep: () => Promise.resolve(), waiting: () => Promise.resolve([]), drop: () => Promise.resolve(), layAside: () => Promise.resolve(0) }));
+vi.stubGlobal("fetch", () => Promise.reject(new TypeError("no network")));
+
+const { nextNote, writeAt } = await import("./useWriting");
+const { setCursor, setEntry, setLatch, useBench } = await import("@/score/bench");
+
+const EIGHTH = 5040;
+const bench = {
+  solo_id: "solo", ground_id: "ground", person: "me",
+  strip: { bars: [{ number: 1, tick: 0, end: 40_320, beats: [] }], chords: [] },
+  tables: { lengths: [40_320, 20_160, 10_080, EIGHTH, 2520].map((ticks) => ({ ticks, dotted: (ticks * 3) / 2, triplet: (ticks * 2) / 3 })), strings: [1, 2, 3, 4, 5, 6], frets: 22 },
+};
+const empty = useBench.getState();
+const notes = () => Object.values(useBench.getState().things.notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
+const places = () => notes().map((note) => [note.tick, note.string, (note.fret ?? 0) / 100]);
+
+beforeEach(() => {
+  useBench.setState({ ...empty, bench: bench as never });
+});
+
+describe("writing at the cursor", () => {
+  it("writes one note with the current length and moves on", () => {
+    writeAt({ string: 2, fret: 5 }, false);
+    writeAt({ string: 3, fret: 7 }, false);
+    expect(places()).toEqual([[0, 2, 5], [EIGHTH, 3, 7]]);
+    expect(useBench.getState().cursor).toEqual({ tick: 2 * EIGHTH, string: 3 });
+    expect(useBench.getState().picked).toBe(notes()[1]?.id);
+  });
+  it("takes the length in force: dotted, or in a triplet", () => {
+    setEntry({ length: 2, dot: true });
+    writeAt({ string: 2, fret: 5 }, false);
+    setEntry({ dot: false, triplet: true });
+    writeAt({ string: 2, fret: 6 }, false);
+    expect(notes().map((note) => note.ticks)).toEqual([15_120, 6720]);
+  });
+  it("stays for a stack, and lets go of the latch after one note", () => {
+    writeAt({ string: 2, fret: 5 }, false);
+    setLatch("stay");
+    writeAt({ string: 3, fret: 5 }, false);
+    writeAt({ string: 2, fret: 7 }, false);
+    expect(places()).toEqual([[0, 2, 5], [0, 3, 5], [EIGHTH, 2, 7]]);
+    expect(notes()[0]?.stack).toBe(notes()[1]?.stack);
+    expect(useBench.getState().latches.stay).toBe(false);
+  });
+  it("joins by its latch and by shift", () => {
+    writeAt({ string: 2, fret: 5 }, false);
+    setLatch("join");
+    writeAt({ string: 2, fret: 7 }, false);
+    writeAt({ string: 2, fret: 5 }, true);
+    expect(notes().map((note) => note.attack.kind)).toEqual(["picked", "hammer-on", "pull-off"]);
+  });
+  it("says where the strip ends and writes nothing there", () => {
+    setCursor({ tick: 40_320 });
+    writeAt({ string: 2, fret: 5 }, false);
+    expect(notes()).toEqual([]);
+    expect(useBench.getState().trouble).toContain("The strip ends here");
+  });
+  it("goes from note to note", () => {
+    for (const fret of [5, 6, 7]) writeAt({ string: 2, fret }, false);
+    setCursor({ tick: 0 });
+    nextNote(1);
+    nextNote(1);
+    expect(useBench.getState().picked).toBe(notes()[1]?.id);
+    nextNote(-1);
+    expect(useBench.getState().cursor.tick).toBe(0);
+  });
+});
