@@ -74,6 +74,7 @@ FAULTS = [
     ("| {loud} C |", [(1, 1, 3, "not a fact")]),
     ("| {swing 7} C |", [(1, 1, 3, "1 to 3")]),
     ("A:\n", [(1, 1, 1, "no bars")]),
+    ("| C |\nB:\n", [(1, 2, 1, "section “B” has no bars")]),
     ("", [(1, 1, 1, "no bars")]),
     ("| <C |", [(1, 1, 3, "pick-up")]),
     ("|: C |1 D :|3 E |", [(2, 1, 11, "in order")]),

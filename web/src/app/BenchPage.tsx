@@ -79,7 +79,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
     choosePhrase(id);
     select(null);
     setCursor({ tick: chosen.start });
-    void loopPhrase(id, false);
+    void loopPhrase(id, true);
   }, [loopPhrase]);
   const loopHere = useCallback(() => {
     const state = useBench.getState();

@@ -127,6 +127,7 @@ class _Reader:
     meter: Meter = COMMON_TIME
     bar_number: int = 0
     heading: str | None = None  # a name whose bars have not come yet
+    heading_line: int = 1
     current: _Draft | None = None
     repeating: bool = False
     in_ending: bool = False
@@ -159,6 +160,7 @@ class _Reader:
                 self.repeating = False
             self._finish_heading()
             self.heading, self.current, self.opening = found.group(1), None, True
+            self.heading_line = number
             self.in_ending = False
         else:
             self._bars(line, number)
@@ -172,7 +174,7 @@ class _Reader:
             return
         again = next((draft for draft in self.sections if draft.name == self.heading), None)
         if again is None:
-            self._fault(f"section “{self.heading}” has no bars", 1, 1, self.heading)
+            self._fault(f"section “{self.heading}” has no bars", self.heading_line, 1, self.heading)
         else:
             first = next(entry for entry in self.form if entry.section == again.id)
             self.form.append(first)
