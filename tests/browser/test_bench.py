@@ -127,6 +127,19 @@ def test_in_tune_and_the_trim_shift_what_is_asked_for(page: Page, served, new_so
     assert "cents=-30" in asked.value.url and "loop=true" in asked.value.url
 
 
+def test_degrees_and_names_are_said_as_the_reader_holds_them(page: Page, served) -> None:
+    page.goto(f"/solos/{served.solo('Lanterns at Low Water')}/notes?at=0")
+    page.get_by_role("option", name=re.compile("the 9 of Am9")).click()
+    page.get_by_role("button", name="look").click()
+    page.get_by_role("menuitem", name="Degrees plain").click()
+    expect(page.get_by_role("status", name="Sentence")).to_contain_text("the 2 of Am9")
+    page.get_by_role("button", name="look").click()
+    page.get_by_role("menuitem", name="Names in syllables").click()
+    expect(page.get_by_text("ti4, an eighth note")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("option", name=re.compile("the 2 of Am9"))).to_have_count(1)
+
+
 def test_strings_turn_over_for_who_sees_them_from_above(page: Page, served) -> None:
     page.goto(f"/solos/{served.solo('Gull Weather')}/notes")
     note = page.get_by_role("option").first
@@ -210,7 +223,7 @@ def test_nothing_musical_is_computed_in_the_page(page: Page, served) -> None:
             length["short"] = mark("length " + length["short"])
         route.fulfill(json=body)
 
-    page.route(re.compile(rf"/api/solos/{solo}$"), replace)
+    page.route(re.compile(rf"/api/solos/{solo}\?"), replace)
     page.goto(f"/solos/{solo}/notes?at=0&string=2")
     page.get_by_role("option").nth(3).click()
     page.get_by_text(MARKED).first.wait_for()

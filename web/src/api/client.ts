@@ -5,7 +5,20 @@ import type { components, paths } from "./schema.gen";
 export type Schemas = components["schemas"];
 export type Problem = Schemas["Problem"];
 
-export const api = createClient<paths>({ baseUrl: "" });
+/** How degrees and names are said to this reader: an argument of every call. */
+export type Reader = { style: "default" | "plain" | "extended"; names: "letters" | "syllables" };
+let reader: Reader = { style: "default", names: "letters" };
+export const readAs = (next: Reader): void => {
+  reader = next;
+};
+
+export const api = createClient<paths>({
+  baseUrl: "",
+  querySerializer: (query) => {
+    const said = Object.entries(query).filter(([, value]) => value !== undefined && value !== null);
+    return new URLSearchParams([...said.map(([name, value]) => [name, String(value)]), ...Object.entries(reader)]).toString();
+  },
+});
 
 /** A refusal with the server's own sentence for a person. */
 export class Refusal extends Error {

@@ -17,6 +17,7 @@ import { Mark } from "./Mark";
 import { setLook, useLook } from "./theme";
 
 const STAGES = [["ground", "Ground"], ["notes", "Notes"]] as const;
+const STYLES = ["default", "plain", "extended"] as const;
 const FIRST_ZOOM = 127;
 
 export function BenchPage() {
@@ -97,7 +98,11 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const { run, onKey } = useWriting({ mirrored: look.mirrorHand, play: player.toggle, loop: loopHere, faster: player.faster, zoom, position: player.position, showKeys });
   if (bench === null) return null;
   const subtitle = [bench.solo.settings.player, bench.solo.settings.title].filter(Boolean).join(" · ");
-  const take = (path: string) => location.assign(`/api/solos/${soloId}/${path}`);
+  const take = (path: string) => location.assign(`/api/solos/${soloId}/${path}?${new URLSearchParams(look.reader).toString()}`);
+  const readOtherwise = (change: Partial<typeof look.reader>) => {
+    setLook({ reader: { ...look.reader, ...change } });
+    void openSolo(soloId);
+  };
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[56px_minmax(0,1fr)_auto_auto]">
       <header className="flex items-center gap-6 border-b border-rule px-5 max-sm:gap-3">
@@ -125,6 +130,8 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         <Menu label="look" items={[
           { name: look.theme === "day" ? "Slate" : "Day", act: () => setLook({ theme: look.theme === "day" ? "slate" : "day" }) },
           { name: look.flipStrings ? "String 1 on top" : "String 1 at the bottom", act: () => setLook({ flipStrings: !look.flipStrings }) },
+          ...STYLES.filter((style) => style !== look.reader.style).map((style) => ({ name: `Degrees ${style === "default" ? "by the chord" : style}`, act: () => readOtherwise({ style }) })),
+          { name: look.reader.names === "letters" ? "Names in syllables" : "Names in letters", act: () => readOtherwise({ names: look.reader.names === "letters" ? "syllables" : "letters" }) },
           { name: look.mirrorHand ? "Hand block at the left" : "Hand block at the right", act: () => setLook({ mirrorHand: !look.mirrorHand }) },
         ]} />
         <button type="button" className="flex items-center gap-1 max-sm:hidden" onClick={showKeys}><Key>?</Key> keys</button>

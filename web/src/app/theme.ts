@@ -1,11 +1,12 @@
-/** Day and slate, and the switches that change the drawing only; kept in this browser. */
+/** Day and slate, the switches that change the drawing only, and how degrees and names are said; kept in this browser. */
 import { create } from "zustand";
+import { type Reader, readAs } from "@/api/client";
 
-export type Look = { theme: "day" | "slate"; flipStrings: boolean; mirrorHand: boolean };
+export type Look = { theme: "day" | "slate"; flipStrings: boolean; mirrorHand: boolean; reader: Reader };
 const NAME = "usagi.look";
 
 const stored = (): Look => {
-  const preset: Look = { theme: matchMedia("(prefers-color-scheme: dark)").matches ? "slate" : "day", flipStrings: false, mirrorHand: false };
+  const preset: Look = { theme: matchMedia("(prefers-color-scheme: dark)").matches ? "slate" : "day", flipStrings: false, mirrorHand: false, reader: { style: "default", names: "letters" } };
   try {
     return { ...preset, ...(JSON.parse(localStorage.getItem(NAME) ?? "{}") as Partial<Look>) };
   } catch {
@@ -23,4 +24,5 @@ export const setLook = (change: Partial<Look>): void => {
 
 export const dress = (): void => {
   document.documentElement.dataset["theme"] = useLook.getState().theme;
+  readAs(useLook.getState().reader);
 };
