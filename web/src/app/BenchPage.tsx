@@ -42,7 +42,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const trouble = useBench((state) => state.trouble);
   const look = useLook();
   const navigate = useNavigate();
-  const [params, setParams] = useSearchParams();
+  const [params] = useSearchParams();
   const [pxPerS, setZoom] = useState(() => Number(params.get("zoom")) || FIRST_ZOOM);
   const [keys, setKeys] = useState(false);
   const [chord, setChord] = useState<{ id: string; bar: number } | null>(null);
@@ -63,10 +63,11 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
       const next = new URLSearchParams({ at: String(cursor.tick), string: String(cursor.string), zoom: String(pxPerS) });
       if (selection !== null) next.set("span", `${selection.from}-to-${selection.to}`);
       if (phrase !== null) next.set("phrase", phrase);
-      setParams(next, { replace: true });
+      // Past the router, which would go back to a stage that is just being left.
+      history.replaceState(history.state, "", `${location.pathname}?${next.toString()}`);
     }, 250);
     return () => clearTimeout(soon);
-  }, [cursor, selection, phrase, pxPerS, stage, setParams]);
+  }, [cursor, selection, phrase, pxPerS, stage]);
   useEffect(() => {
     document.title = `${bench?.tune ?? "Solo"} · Usagi`;
   }, [bench?.tune]);
