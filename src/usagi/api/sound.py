@@ -11,6 +11,7 @@ from fastapi import APIRouter, Header, Query
 from fastapi.responses import Response, StreamingResponse
 
 from usagi.api.desk import TheDesk
+from usagi.core.playing.ladder import Ladder, ladder
 from usagi.core.playing.loops import Loop
 from usagi.flows.desk import Desk
 from usagi.flows.sound import (
@@ -79,6 +80,12 @@ def get_piece(
 @router.get("/solos/{solo_id}/count-in", response_class=Response)
 def get_count_in(desk: TheDesk, solo_id: UUID, tick: int, speed: int = 1_000) -> Response:
     return Response(count_in_sound(desk, solo_id, tick, speed), media_type="audio/wav")
+
+
+@router.get("/ladder")
+def get_ladder(lowest: int, highest: int, step: int, passes: int) -> Ladder:
+    """The rungs of a ladder; speeds in per mille."""
+    return ladder(lowest, highest, step, passes)
 
 
 @router.get("/solos/{solo_id}/loop")

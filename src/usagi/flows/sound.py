@@ -14,7 +14,7 @@ import numpy as np
 from usagi.core.audio import RATE_HZ, Sound, Stored, from_stored, to_stored
 from usagi.core.audio.clicks import clicks
 from usagi.core.audio.peaks import LEVELS, PeakBuilder
-from usagi.core.audio.stretch import CONTEXT_S, ENGINE, check_speed, render
+from usagi.core.audio.stretch import CONTEXT_S, ENGINE, LEAD_S, check_speed, render
 from usagi.core.audio.voice import guitar
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
@@ -85,18 +85,19 @@ def piece(desk: Desk, solo_id: UUID, wanted: Piece) -> bytes:
         source = _source(db, desk, solo_id)
 
     def make() -> bytes:
-        context = round(CONTEXT_S * RATE_HZ)
+        before = round(LEAD_S * RATE_HZ)
         # The tail is heard at the end too: what fades into the next piece is cut from the same sound.
-        after = context + round(wanted.tail * wanted.speed_permille / 1_000)
-        pcm = _frames(desk, source, wanted.start - context, wanted.end + after)
+        after = round(CONTEXT_S * RATE_HZ + wanted.tail * wanted.speed_permille / 1_000)
+        pcm = _frames(desk, source, wanted.start - before, wanted.end + after)
         sound = render(
             _channels(pcm, wanted.channels),
-            before=context,
+            before=before,
             after=after,
             speed_permille=wanted.speed_permille,
             cents=wanted.cents,
             tail=wanted.tail,
             loop=wanted.loop,
+            at=wanted.start,
         )
         return wav_bytes(to_stored(sound))
 

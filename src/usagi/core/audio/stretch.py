@@ -1,26 +1,46 @@
 """Pitch-kept slowing and fine tuning, of exact length, behind one function.
 
-The engine is python-stretch for now (lab figures: block 120 ms; hop a quarter at 60 % and above, an eighth down to
-40 %, below that two passes). Cents are made by stretching a little more or less and resampling, which stays within a
-tenth of a cent, where the engine's own transposition is off by several. Source sound around the piece is needed so
-that its edges ring like the middle: give at least `CONTEXT_S` on both sides.
+Two resolutions are stretched and put together: the whole sound in windows of 75 ms, which keep bends and attacks
+sharp, and what lies below 130 Hz in windows of 200 ms, which tell the partials of a bass apart. They meet in one
+linear-phase crossover after the stretching, because a glide that is split before it can cancel at the border.
+Cents are made by stretching a little more or less and resampling.
+
+What sounds before a piece decides how its partials stand to one another. Give `LEAD_S` of it, so that a piece agrees
+with the same place of a longer render wherever its partials began within that time; there only phases are followed,
+which costs less than half. Behind a piece `CONTEXT_S` is enough.
 """
 
 from __future__ import annotations
 
+from functools import cache
+from typing import Final
+
 import numpy as np
-import python_stretch
+import scipy.signal
 import soxr
+from numpy.typing import NDArray
 
 from usagi.core.audio import RATE_HZ, Sound
+from usagi.core.audio.onsets import Frames, onsets
+from usagi.core.audio.vocoder import Band, stretched
 from usagi.core.errors import UsagiError
 
-CONTEXT_S = 0.25
-SEAM_S = 0.005
+CONTEXT_S: Final = 0.25
+LEAD_S: Final = 4.0
+SEAM_S: Final = 0.005
 SLOWEST, FASTEST = 250, 1_250  # per mille of the recorded speed
-MOST_CENTS = 200
-BLOCK_S = 0.12
-ENGINE = "python-stretch 0.3.1, block 120 ms, seed 1, rev 1"
+MOST_CENTS: Final = 200
+ENGINE: Final = "anchored vocoder, rev 1"  # part of the key of every cached piece: raise it when the sound changes
+
+FULL: Final = Band(window=3_360, ahead=192, copied=1_200, gate=480, entry=288)
+DECIMATION: Final = 16
+LOW: Final = Band(window=600, ahead=12, copied=90, gate=36, entry=18)
+LOW_RATE_HZ: Final = RATE_HZ // DECIMATION
+CROSSOVER_HZ: Final = 130.0
+STRUCK_BELOW_HZ: Final = 170.0
+STEADY_BELOW_HZ: Final = 190.0
+STRUCK: Final = 2.0  # the bass is struck when its power grows so much over 60 ms
+STRUCK_S: Final = 0.060
 
 
 class SpeedImpossible(UsagiError):
@@ -53,6 +73,7 @@ def render(
     cents: float = 0.0,
     tail: int = 0,
     loop: bool = False,
+    at: int = 0,
 ) -> Sound:
     """A piece of sound at another speed with its pitch kept, moved by some cents.
 
@@ -63,6 +84,7 @@ def render(
     speed_permille : 250 to 1250; 1000 with no cents copies the sound.
     tail : output frames wanted beyond the end, to fade into the next piece.
     loop : fade the last 5 ms into what comes before the start, so that the piece joins itself.
+    at : where the piece starts in its recording, in frames; pieces of one recording fit together when it is given.
 
     Returns : float32, shape (round(frames * 1000 / speed) + tail, channels).
     Raises : SpeedImpossible.
@@ -73,14 +95,17 @@ def render(
     check_speed(speed_permille, cents)
     frames = len(pcm) - before - after
     speed = speed_permille / 1_000
-    wanted = piece_frames(frames, speed_permille)
-    whole = pcm if speed_permille == 1_000 and cents == 0 else _stretched(pcm, speed, cents)
-    start = round(before / speed)
-    out = whole[start : start + wanted + tail]
-    if len(out) < wanted + tail:
-        out = np.pad(out, ((0, wanted + tail - len(out)), (0, 0)))
+    wanted = piece_frames(frames, speed_permille) + tail
+    lead = round(SEAM_S * RATE_HZ)
+    if (speed_permille == 1_000 and cents == 0) or len(pcm) == 0:
+        whole, start = pcm, before
+    else:
+        whole, start = _stretched(pcm, speed, cents, before=before, at=at, lead=lead)
+    out = whole[start : start + wanted]
+    if len(out) < wanted:
+        out = np.pad(out, ((0, wanted - len(out)), (0, 0)))
     if loop:
-        out = _joined(out, whole[:start])
+        out = _joined(out, whole[max(0, start - lead) : start])
     return np.ascontiguousarray(out, dtype=np.float32)
 
 
@@ -88,30 +113,95 @@ def _joined(out: Sound, lead: Sound) -> Sound:
     seam = min(round(SEAM_S * RATE_HZ), len(out) // 2)
     if seam == 0:
         return out
-    lead = np.pad(lead, ((max(0, seam - len(lead)), 0), (0, 0)))[len(lead) - seam if len(lead) > seam else 0 :]
+    lead = np.pad(lead, ((max(0, seam - len(lead)), 0), (0, 0)))
+    lead = lead[len(lead) - seam :]
     weight = (np.sin(np.linspace(0, np.pi / 2, seam, dtype=np.float32)) ** 2)[:, None]
     joined = out.copy()
     joined[-seam:] = out[-seam:] * (1 - weight) + lead[-seam:] * weight
     return joined
 
 
-def _stretched(pcm: Sound, speed: float, cents: float) -> Sound:
+def _stretched(pcm: Sound, speed: float, cents: float, *, before: int, at: int, lead: int) -> tuple[Sound, int]:
+    """The stretched sound and where the piece starts in it; `lead` frames before that are whole, too."""
     ratio = 2.0 ** (cents / 1_200.0)
     inner = speed / ratio
-    block = round(BLOCK_S * RATE_HZ)
-    if inner >= 0.6:
-        sound = _pass(pcm, inner, block, block // 4)
-    elif inner >= 0.4:
-        sound = _pass(pcm, inner, block, block // 8)
-    else:
-        sound = _pass(_pass(pcm, 0.5, block, block // 8), inner / 0.5, block, block // 8)
-    if cents:
-        sound = np.asarray(soxr.resample(sound, RATE_HZ * ratio, RATE_HZ, quality="HQ"), dtype=np.float32)
-    return sound
+    first = at - before  # of pcm, in frames of the recording
+    spare = first % DECIMATION  # both resolutions count from the start of the recording
+    if spare:
+        pcm, first = np.pad(pcm, ((spare, 0), (0, 0))), first - spare
+    start_q = round(first / inner)
+    from_q = round(at / inner) - round(lead * ratio) - RATE_HZ // 50
+    sound = _two_bands(pcm, inner, first, from_q)
+    if not cents:
+        return sound, round(at / speed) - start_q
+    skip = max(0, from_q - start_q)
+    moved = np.asarray(soxr.resample(sound[skip:], RATE_HZ * ratio, RATE_HZ, quality="HQ"), dtype=np.float32)
+    return moved, round(at / speed - (start_q + skip) / ratio)
 
 
-def _pass(pcm: Sound, speed: float, block: int, hop: int) -> Sound:
-    engine = python_stretch.Signalsmith.Stretch(1)
-    engine.configure(pcm.shape[1], block, hop)
-    engine.setTimeFactor(speed)
-    return np.asarray(engine.process(np.ascontiguousarray(pcm.T)), dtype=np.float32).T
+def _two_bands(pcm: Sound, speed: float, first: int, from_q: int) -> Sound:
+    struck_at = onsets(pcm)
+    low = _decimated(pcm)
+    low_at = np.round(struck_at / DECIMATION).astype(np.int64)
+    struck = _bass_struck(low, low_at)
+    full = stretched(
+        pcm,
+        speed=speed,
+        at=first,
+        onsets=struck_at,
+        band=FULL,
+        steady_below=(round(STEADY_BELOW_HZ * FULL.window / RATE_HZ), struck),
+        from_q=from_q,
+    )
+    deep = stretched(
+        low,
+        speed=speed,
+        at=first // DECIMATION,
+        onsets=low_at[struck],
+        band=LOW,
+        from_q=(from_q // DECIMATION) - LOW.window,
+    )
+    return _crossed(full, round(first / speed), deep, round(first // DECIMATION / speed), from_q)
+
+
+def _crossed(full: Sound, full_q: int, deep: Sound, deep_q: int, from_q: int) -> Sound:
+    """The full band with what lies below the crossover taken from the other."""
+    begin = max(-(-full_q // DECIMATION), deep_q, from_q // DECIMATION - LOW_RATE_HZ // 10)
+    own = _decimated(full[begin * DECIMATION - full_q :])
+    count = min(len(own), len(deep) - (begin - deep_q))
+    if count <= 0:
+        return full
+    wrong = deep[begin - deep_q :][:count] - own[:count]
+    mend = scipy.signal.oaconvolve(wrong, _below(CROSSOVER_HZ, 0.050)[:, None], mode="same", axes=0)
+    mend = soxr.resample(mend.astype(np.float32), LOW_RATE_HZ, RATE_HZ, quality="MQ")
+    out = full.copy()
+    place = begin * DECIMATION - full_q
+    mend = mend[: len(out) - place]
+    out[place : place + len(mend)] += mend
+    return out
+
+
+def _decimated(pcm: Sound) -> Sound:
+    return np.asarray(soxr.resample(pcm, RATE_HZ, LOW_RATE_HZ, quality="MQ"), dtype=np.float32)
+
+
+@cache
+def _below(hz: float, half_s: float) -> NDArray[np.float32]:
+    """A linear-phase low pass of `half_s` either side, at the decimated rate."""
+    taps = 2 * round(half_s * LOW_RATE_HZ) + 1
+    return np.asarray(scipy.signal.firwin(taps, hz, window=("kaiser", 6.0), fs=LOW_RATE_HZ), dtype=np.float32)
+
+
+def _bass_struck(low: Sound, at: Frames) -> NDArray[np.bool_]:
+    """For every onset whether the bass itself begins there: its power doubles."""
+    if len(at) == 0:
+        return np.zeros(0, dtype=bool)
+    line = low.sum(axis=1)
+    bass = scipy.signal.oaconvolve(line, _below(STRUCK_BELOW_HZ, 0.030), mode="same")
+    power = np.concatenate([[0.0], np.cumsum(bass.astype(np.float64) ** 2)])
+    span = round(STRUCK_S * LOW_RATE_HZ)
+    last = len(power) - 1
+    after = power[np.minimum(at + span, last)] - power[np.minimum(at, last)]
+    before = power[np.minimum(at, last)] - power[np.maximum(at - span, 0)]
+    found: NDArray[np.bool_] = after > STRUCK * before + 1e-7
+    return found

@@ -1,0 +1,78 @@
+"""Slowed sound on signals of known truth; the full table is `./usagi bench sound`."""
+
+import numpy as np
+import pytest
+from benchmarks import sounds
+from benchmarks.stretching import (
+    bend_cents,
+    cents_on_top,
+    dips_db,
+    joins_db,
+    ours,
+    plain_overlap_add,
+    region_starts_db,
+    struck,
+    tone_cents,
+)
+
+from usagi.core.audio.onsets import onsets
+from usagi.core.audio.stretch import render
+
+RATE = 48_000
+
+
+@pytest.mark.parametrize("permille", [500, 900])
+def test_bends_hits_and_tones_stay_what_they_are(permille: int) -> None:
+    assert bend_cents(ours, permille, (1_101,)) < 1.5
+    late, attack = struck(ours, permille, sounds.hits, (1_101,))
+    assert (late < 1) and (attack < 4)
+    assert tone_cents(ours, permille) < 0.5
+
+
+def test_the_measures_tell_a_plain_method_from_ours() -> None:
+    assert bend_cents(plain_overlap_add, 500, (1_101,)) > 3
+    late, _ = struck(plain_overlap_add, 500, sounds.hits, (1_101,))
+    assert late > 3
+
+
+def test_pieces_join_and_regions_start_as_in_one_long_render() -> None:
+    assert np.abs(joins_db(lambda seed: sounds.mix(seed)[0], 800, 1_102)).max() < 1
+    starts = region_starts_db(lambda seed: sounds.chords(seed).sound, 800, (1_102,))
+    assert np.percentile(np.abs(starts), 90) < 0.5
+
+
+def test_splices_in_a_dense_mix_hardly_dip() -> None:
+    splices = np.concatenate([dips_db(ours, 700, seed)[0] for seed in (1_104, 1_106)])
+    assert np.mean(splices < -1.5) <= 0.05
+
+
+def test_cents_on_top_are_exact() -> None:
+    assert cents_on_top(600) < 0.5
+
+
+@pytest.mark.parametrize("permille", [250, 333, 999, 1_250])
+@pytest.mark.parametrize("frames", [0, 1, 479, 48_001])
+def test_silence_stays_silent_and_lengths_are_exact(frames: int, permille: int) -> None:
+    out = ours(np.zeros((frames, 2), np.float32), permille)
+    assert out.shape == (round(frames * 1_000 / permille), 2)
+    assert not out.any()
+
+
+def test_both_channels_turn_alike() -> None:
+    left, _ = sounds.mix(1_107, 4.0)
+    out = ours(np.stack([left, 0.5 * left], axis=1).astype(np.float32), 600)
+    assert np.abs(out[:, 1] - 0.5 * out[:, 0]).max() < 1e-5
+
+
+def test_the_same_piece_is_the_same_sound_twice() -> None:
+    pcm = sounds.mix(1_108, 3.0)[0].astype(np.float32)[:, None]
+    first, second = (render(pcm, before=RATE, after=12_000, speed_permille=600, at=5 * RATE) for _ in range(2))
+    assert np.array_equal(first, second)
+
+
+def test_what_is_struck_is_found_and_what_holds_is_not() -> None:
+    known = sounds.hits(1_109)
+    found = onsets(known.sound.astype(np.float32)[:, None])
+    assert len(found) == len(known.at)
+    assert np.abs(found - known.at).max() < 0.003 * RATE
+    assert len(onsets(sounds.tone(220.0, 3.0).astype(np.float32)[:, None])[1:]) == 0
