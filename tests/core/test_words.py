@@ -127,7 +127,7 @@ def ground(chart: str = "| {key E minor} Em7 | A7 |", **settings: object) -> Gro
 
 def says(*notes: Note, chart: str = "| {key E minor} Em7 | A7 |", **fields: object) -> list[tuple[str, str]]:
     solo = Solo.model_validate({"settings": SoloSettings(last_bar=4), "notes": notes} | fields)
-    return [(mark.says, mark.more) for mark in mark_notes(solo, ground(chart)).values()]
+    return [(mark.says, mark.more) for mark in mark_notes(solo, ground(chart)).notes.values()]
 
 
 def test_the_sentence_says_place_technique_and_degree() -> None:
@@ -166,7 +166,7 @@ def test_marks_carry_the_shape_of_every_role() -> None:
     places = [(0, 3, 7), (QUARTER, 2, 7), (2 * QUARTER, 2, 5), (4 * QUARTER - EIGHTH, 2, 5), (12 * QUARTER, 2, 5)]
     notes = [note(id=f"n{i}", tick=t, string=s, fret=f * 100) for i, (t, s, f) in enumerate(places)]
     solo = Solo(settings=SoloSettings(last_bar=4), notes=tuple(notes))
-    marks = mark_notes(solo, ground("| {key E minor} Em9 | A7 |"))
+    marks = mark_notes(solo, ground("| {key E minor} Em9 | A7 |")).notes
     assert [m.shape for m in marks.values()] == ["chord tone", "tension", "chord tone", "anticipation", "key"]
     assert marks["n3"].other == "1 here" and marks["n4"].degree == "1"
 

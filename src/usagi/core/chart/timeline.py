@@ -139,6 +139,22 @@ class Timeline:
         index = bisect_right(self._ticks, tick)
         return self.changes[index] if index < len(self.changes) else None
 
+    @cached_property
+    def _next_other(self) -> list[int]:
+        """For each change the index of the next one to another chord; the number of changes where there is none."""
+        found = [len(self.changes)] * len(self.changes)
+        for i in range(len(self.changes) - 2, -1, -1):
+            same = self.changes[i].same_harmony(self.changes[i + 1])
+            found[i] = found[i + 1] if same else i + 1
+        return found
+
+    def next_other(self, tick: int) -> Change | None:
+        """The first change after a tick that is to another chord than sounds there."""
+        index = bisect_right(self._ticks, tick)
+        if index and tick < self.written_end:
+            index = self._next_other[index - 1]
+        return self.changes[index] if index < len(self.changes) else None
+
     def facts_at(self, tick: int) -> Facts:
         number = self.bars.at(tick).number
         last = self.bars.bars[-1].number

@@ -29,31 +29,24 @@ def anticipated(
         choice = choices.get(note.id)
         if note.dead or (choice is not None and choice.heard == "here"):
             continue
-        nearest = _change_ahead(note, timeline)
-        if nearest is None:
+        to = timeline.next_other(note.tick)
+        if to is None or to.heard is None or note.tick >= timeline.written_end:
             continue
-        here, to = nearest
+        if choice is None and to.tick - note.tick > window:
+            continue
+        here = timeline.chord_at(note.tick)
+        if here is not None and here.heard is None:
+            continue
         if choice is not None:
             found[note.id] = to
             continue
         pulse = timeline.bars.at(note.tick).pulse_at(note.tick)[2]
         before = to.tick - note.tick
-        if before > min(window, pulse // 2):
+        if before > pulse // 2:
             continue
         if note.end - to.tick >= before or _leads_over(i, notes, stages, here, to):
             found[note.id] = to
     return found
-
-
-def _change_ahead(note: Note, timeline: Timeline) -> tuple[Change | None, Change] | None:
-    """The chord here and the next different one; None where N.C. is on either side."""
-    here = timeline.chord_at(note.tick)
-    to = timeline.next_change(note.tick)
-    while to is not None and here is not None and here.same_harmony(to):
-        to = timeline.next_change(to.tick)
-    if to is None or to.heard is None or (here is not None and here.heard is None):
-        return None
-    return (here, to) if note.tick < timeline.written_end else None
 
 
 def _leads_over(

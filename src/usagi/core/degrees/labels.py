@@ -7,8 +7,8 @@ degree against the chord that still sounds.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from enum import StrEnum
 from typing import NamedTuple
 
@@ -33,8 +33,7 @@ class Role(StrEnum):
     TENSION = "tension"
 
 
-@dataclass(frozen=True, slots=True)
-class StageLabel:
+class StageLabel(NamedTuple):
     """A pitch that a note reaches, the chord that its degree counts from, and the degree (`b3+` a quarter above)."""
 
     tick: int
@@ -43,8 +42,7 @@ class StageLabel:
     degree: str | None
 
 
-@dataclass(frozen=True, slots=True)
-class Line:
+class Line(NamedTuple):
     """A note on one line. `heard_on` is what its degree counts from (a chord, or the key), `chord` what sounds."""
 
     line: str  # "chart", "key", or the name of a layer of other changes
@@ -58,8 +56,7 @@ class Line:
     stages: tuple[StageLabel, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class HeldDegree:
+class HeldDegree(NamedTuple):
     """The new degree of a note that is held over a change."""
 
     tick: int
@@ -67,8 +64,7 @@ class HeldDegree:
     degree: str
 
 
-@dataclass(frozen=True, slots=True)
-class NoteReading:
+class NoteReading(NamedTuple):
     """All that is computed for one note."""
 
     id: str
@@ -98,14 +94,120 @@ class _Context(NamedTuple):
     blues: bool
 
 
+class _Said:
+    """What sounds at a tick and what is said of a pitch over it, remembered: the same few come back all through a solo.
+
+    Chords and keys are told apart by identity; the timeline keeps them alive as long as this is used.
+    """
+
+    def __init__(self, timeline: Timeline, reader: Reader) -> None:
+        self.timeline = timeline
+        self.reader = reader
+        self._context = _Context(None, None, False)
+        self._from = self._until = 0  # of the last context; notes come in time order
+        self._degrees: dict[tuple[int, float, bool], str] = {}
+        self._key_degrees: dict[tuple[int, float], str] = {}
+        self._names: dict[tuple[int, float, int, bool], str] = {}
+        self._keys: dict[int, str] = {}
+
+    def degree(self, midi: float, heard: Heard, blues: bool) -> str:
+        """The degree of a pitch; a quarter tone is the slot below with a plus."""
+        known = (id(heard), midi, blues)
+        said = self._degrees.get(known)
+        if said is None:
+            slot = (int(midi // 1) - heard.root.pitch_class) % 12
+            said = degree(heard, slot, style=self.reader.style, blues=blues) + ("+" if midi % 1 else "")
+            self._degrees[known] = said
+        return said
+
+    def context(self, tick: int) -> _Context:
+        if not self._from <= tick < self._until:
+            timeline = self.timeline
+            bar, change, after = timeline.bars.at(tick), timeline.chord_at(tick), timeline.next_change(tick)
+            facts = timeline.facts_at(tick)
+            self._context = _Context(change, facts.key, facts.blues)
+            self._from = tick
+            self._until = min(bar.end, bar.end if after is None else after.tick)
+            if tick < timeline.written_end:
+                self._until = min(self._until, timeline.written_end)
+        return self._context
+
+    def key_degree(self, midi: float, key: Key) -> str:
+        known = (id(key), midi)
+        said = self._key_degrees.get(known)
+        if said is None:
+            said = key.degree(int(midi // 1) % 12) + ("+" if midi % 1 else "")
+            self._key_degrees[known] = said
+        return said
+
+    def key(self, key: Key) -> str:
+        return self._keys.get(id(key)) or self._keys.setdefault(id(key), str(key))
+
+    def name(self, midi: float, context: _Context) -> str:
+        heard = context.change.heard if context.change is not None else None
+        known = (id(heard), midi, id(context.key), context.blues)
+        said = self._names.get(known)
+        if said is None:
+            name: Name = name_pitch(int(midi // 1) % 12, heard, context.key, blues=context.blues)
+            said = self._names[known] = pitch_text(name, midi, syllables=self.reader.syllables)
+        return said
+
+
+@dataclass(frozen=True)
+class Readings:
+    """The readings of a solo's notes by id, and what they were made of, so that the next are made of what changed."""
+
+    solo: Solo
+    ground: Ground
+    reader: Reader
+    stages: Mapping[str, list[Stage]]
+    early: Mapping[str, Change]
+    notes: Mapping[str, NoteReading]
+
+
 def read_notes(solo: Solo, ground: Ground, reader: Reader = Reader()) -> list[NoteReading]:
     """The reading of every note of a solo, in time order."""
+    return list(readings(solo, ground, reader).notes.values())
+
+
+def readings(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Readings | None = None) -> Readings:
+    """The readings of all notes, in time order.
+
+    `before` are readings of an earlier state: those of notes for which nothing changed are taken over.
+    """
     timeline = ground.timeline
-    all_stages = {note.id: stages(note, solo.settings) for note in solo.notes}
+    old = {} if before is None or before.solo.settings != solo.settings else {n.id: n for n in before.solo.notes}
+    all_stages = {
+        note.id: before.stages[note.id] if before and old.get(note.id) is note else stages(note, solo.settings)
+        for note in solo.notes
+    }
     overruled = {c.note: c for c in solo.choices if isinstance(c, AnticipationChoice)}
     early = anticipated(solo.notes, all_stages, timeline, window=solo.settings.window, choices=overruled)
     layers = [c for c in solo.choices if isinstance(c, ChangesChoice)]
-    return [_read(note, all_stages[note.id], timeline, early.get(note.id), layers, reader) for note in solo.notes]
+    known = {} if before is None or not old else _unchanged(before, solo, ground, reader, early, old)
+    said = _Said(timeline, reader)
+    notes = {
+        note.id: known.get(note.id) or _read(note, all_stages[note.id], timeline, early.get(note.id), layers, said)
+        for note in solo.notes
+    }
+    return Readings(solo, ground, reader, all_stages, early, notes)
+
+
+def _unchanged(
+    before: Readings,
+    solo: Solo,
+    ground: Ground,
+    reader: Reader,
+    early: Mapping[str, Change],
+    old: Mapping[str, Note],
+) -> dict[str, NoteReading]:
+    if before.ground is not ground or before.reader != reader or before.solo.choices != solo.choices:
+        return {}
+    return {
+        note.id: before.notes[note.id]
+        for note in solo.notes
+        if old.get(note.id) is note and before.early.get(note.id) is early.get(note.id)
+    }
 
 
 def _read(
@@ -114,36 +216,37 @@ def _read(
     timeline: Timeline,
     early: Change | None,
     layers: Sequence[ChangesChoice],
-    reader: Reader,
+    said: _Said,
 ) -> NoteReading:
-    here = timeline.chord_at(note.tick)
-    contexts = [_context(stage, note, timeline, early) for stage in of]
-    lines = [_chord_line("chart", of, contexts, here, early, reader)]
+    facts = said.context(note.tick)
+    here = facts.change
+    contexts = [_context(stage, note, said, early) for stage in of]
+    main = main_stage(of)
+    lines = [_chord_line("chart", of, main, contexts, here, early, said)]
     for layer in layers:
         if layer.start <= note.tick < layer.end:
-            lines.append(_layer_line(layer, note, of, timeline, reader))
-    key = timeline.facts_at(note.tick).key
-    lines.append(_key_line(of, key))
-    shown = next((i for i, line in enumerate(lines) if line.shown and 0 < i < len(lines) - 1), 0)
-    lines = [line if line.shown == (i == shown) else replace(line, shown=i == shown) for i, line in enumerate(lines)]
-    names = tuple(_stage_name(stage, context, reader) for stage, context in zip(of, contexts, strict=True))
+            lines.append(_layer_line(layer, note, of, main, timeline, said))
+    lines.append(_key_line(of, main, facts.key, said))
+    shown = 0
+    if len(lines) > 2:
+        shown = next((i for i, line in enumerate(lines) if line.shown and 0 < i < len(lines) - 1), 0)
+        lines = [x if x.shown == (i == shown) else x._replace(shown=i == shown) for i, x in enumerate(lines)]
+    names = tuple([said.name(stage.midi, context) for stage, context in zip(of, contexts, strict=True)])
     written = _written(note, of)
     other = None
     if early is not None and here is not None and here.heard is not None and shown == 0:
-        main = main_stage(of)
-        facts = timeline.facts_at(note.tick)
-        other = None if main is None else _degree(main.midi, here.heard, reader.style, facts.blues)
+        other = None if main is None else said.degree(main.midi, here.heard, facts.blues)
     return NoteReading(
         id=note.id,
         where=timeline.bars.place(note.tick),
-        name=None if written is None else _stage_name(written, contexts[0], reader),
+        name=None if written is None else said.name(written.midi, contexts[0]),
         midi=None if written is None else written.midi,
         lines=tuple(lines),
         degree=lines[shown].degree,
         key_degree=lines[-1].degree,
         other_degree=other,
         stage_names=names,
-        held=tuple(_held(note, of, timeline, early, reader)),
+        held=tuple(_held(note, of, timeline, early, said)),
     )
 
 
@@ -157,44 +260,30 @@ def _written(note: Note, of: list[Stage]) -> Stage | None:
     return Stage(note.tick, int(midi) if midi == int(midi) else midi, start.held)
 
 
-def _context(stage: Stage, note: Note, timeline: Timeline, early: Change | None) -> _Context:
+def _context(stage: Stage, note: Note, said: _Said, early: Change | None) -> _Context:
     at = min(stage.tick, note.end - 1)  # what is reached at the very end is heard before the bar line after it
     if early is not None and at < early.tick:
-        facts = timeline.facts_at(early.tick)
+        facts = said.timeline.facts_at(early.tick)
         return _Context(early, facts.key, facts.blues)
-    facts = timeline.facts_at(at)
-    return _Context(timeline.chord_at(at), facts.key, facts.blues)
-
-
-def _degree(midi: float, heard: Heard, style: Style, blues: bool) -> str:
-    """The degree of a pitch; a quarter tone is the slot below with a plus."""
-    slot = (int(midi // 1) - heard.root.pitch_class) % 12
-    return degree(heard, slot, style=style, blues=blues) + ("+" if midi % 1 else "")
-
-
-def _stage_name(stage: Stage, context: _Context, reader: Reader) -> str:
-    whole = int(stage.midi // 1)
-    heard = context.change.heard if context.change is not None else None
-    name: Name = name_pitch(whole % 12, heard, context.key, blues=context.blues)
-    return pitch_text(name, stage.midi, syllables=reader.syllables)
+    return said.context(at)
 
 
 def _chord_line(
-    line: str, of: list[Stage], contexts: list[_Context], here: Change | None, early: Change | None, reader: Reader
+    line: str,
+    of: list[Stage],
+    main: Stage | None,
+    contexts: list[_Context],
+    here: Change | None,
+    early: Change | None,
+    said: _Said,
 ) -> Line:
     labels = []
-    for stage, context in zip(of, contexts, strict=True):
-        heard = context.change.heard if context.change is not None else None
-        said = None if heard is None else _degree(stage.midi, heard, reader.style, context.blues)
-        labels.append(
-            StageLabel(
-                tick=stage.tick,
-                midi=stage.midi,
-                chord=None if context.change is None else context.change.shown,
-                degree=said,
-            )
-        )
-    main = main_stage(of)
+    for stage, (change, _, blues) in zip(of, contexts, strict=True):
+        if change is None:
+            labels.append(StageLabel(stage.tick, stage.midi, None, None))
+        else:
+            word = None if change.heard is None else said.degree(stage.midi, change.heard, blues)
+            labels.append(StageLabel(stage.tick, stage.midi, change.shown, word))
     chosen = contexts[of.index(main)] if main is not None else None
     heard = chosen.change.heard if chosen is not None and chosen.change is not None else None
     against = early or here
@@ -211,7 +300,9 @@ def _chord_line(
     )
 
 
-def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], timeline: Timeline, reader: Reader) -> Line:
+def _layer_line(
+    layer: ChangesChoice, note: Note, of: list[Stage], main: Stage | None, timeline: Timeline, said: _Said
+) -> Line:
     """A note against the teacher's own changes; the last one before a stage counts."""
 
     def change_at(tick: int) -> Change | None:
@@ -227,24 +318,18 @@ def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], timeline: Tim
         facts = timeline.facts_at(at)
         return _Context(change_at(at), facts.key, facts.blues)
 
-    line = _chord_line(layer.name, of, [context(stage) for stage in of], change_at(note.tick), None, reader)
-    return replace(line, shown=layer.shown)
+    line = _chord_line(layer.name, of, main, [context(stage) for stage in of], change_at(note.tick), None, said)
+    return line._replace(shown=layer.shown)
 
 
-def _key_line(of: list[Stage], key: Key | None) -> Line:
-    word = None if key is None else str(key)
-
-    def said(stage: Stage) -> str | None:
-        if key is None:
-            return None
-        return key.degree(int(stage.midi // 1) % 12) + ("+" if stage.midi % 1 else "")
-
-    labels = tuple(StageLabel(tick=s.tick, midi=s.midi, chord=None, degree=said(s)) for s in of)
-    main = main_stage(of)
+def _key_line(of: list[Stage], main: Stage | None, key: Key | None, said: _Said) -> Line:
+    labels = tuple(
+        [StageLabel(s.tick, s.midi, None, None if key is None else said.key_degree(s.midi, key)) for s in of]
+    )
     return Line(
         line="key",
         shown=False,
-        heard_on=word,
+        heard_on=None if key is None else said.key(key),
         chord=None,
         degree=labels[of.index(main)].degree if main is not None else None,
         role=None,
@@ -289,9 +374,7 @@ def _is_blue(main: Stage | None, of: list[Stage], heard: Heard | None, *, blues:
     return heard.third == 4 and heard.seventh is None and slot in (3, 10)
 
 
-def _held(
-    note: Note, of: list[Stage], timeline: Timeline, early: Change | None, reader: Reader
-) -> Iterable[HeldDegree]:
+def _held(note: Note, of: list[Stage], timeline: Timeline, early: Change | None, said: _Said) -> Iterable[HeldDegree]:
     """The degrees that a note takes when the chord changes under it."""
     if not of:
         return
@@ -301,6 +384,6 @@ def _held(
         started_here = sounding.tick == change.tick
         if change.heard is not None and not started_here:
             blues = timeline.facts_at(change.tick).blues
-            said = _degree(sounding.midi, change.heard, reader.style, blues)
-            yield HeldDegree(tick=change.tick, chord=change.shown, degree=said)
+            word = said.degree(sounding.midi, change.heard, blues)
+            yield HeldDegree(tick=change.tick, chord=change.shown, degree=word)
         change = timeline.next_change(change.tick)

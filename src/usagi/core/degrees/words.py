@@ -99,14 +99,16 @@ def technique_words(note: Note) -> list[str]:
     return words
 
 
-def say_note(note: Note, reading: NoteReading, settings: SoloSettings, questions: Sequence[Question] = ()) -> Sentence:
-    """One note in words.
+def say_note(
+    note: Note, reading: NoteReading, elsewhere: Sequence[Place], questions: Sequence[Question] = ()
+) -> Sentence:
+    """One note in words; `elsewhere` is where else its pitch lies.
 
     `String 2, fret 10, bent up a whole step: the 5 of Em7.` A doubt is said at the end, with its question.
     """
     place = f"String {note.string}" + (", no fret" if note.fret is None else f", {_fret_words(note.fret)}")
     head = ", ".join([place, *technique_words(note)])
-    return Sentence(head + _degree_words(note, reading) + _doubt(note), _more(note, reading, settings, questions))
+    return Sentence(head + _degree_words(note, reading) + _doubt(note), _more(note, reading, elsewhere, questions))
 
 
 def _fret_words(fret: int) -> str:
@@ -126,7 +128,7 @@ def _doubt(note: Note) -> str:
     return {Sure.SURE: "", Sure.UNSURE: " Unsure.", Sure.UNKNOWN: " Not known yet."}[note.sure]
 
 
-def _more(note: Note, reading: NoteReading, settings: SoloSettings, questions: Sequence[Question]) -> str:
+def _more(note: Note, reading: NoteReading, elsewhere: Sequence[Place], questions: Sequence[Question]) -> str:
     parts: list[str] = []
     if reading.stage_names:
         parts.append(" → ".join(reading.stage_names))
@@ -139,7 +141,6 @@ def _more(note: Note, reading: NoteReading, settings: SoloSettings, questions: S
         text += f" It anticipates {line.heard_on}; over {line.chord} it is the {reading.other_degree}."
     for held in reading.held:
         text += f" Held over {held.chord} it becomes the {held.degree}."
-    elsewhere = other_places(note, reading, settings)
     if elsewhere:
         text += " Same pitch elsewhere: " + ", ".join(f"string {p.string} fret {p.fret}" for p in elsewhere) + "."
     for question in questions:

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
+from datetime import datetime
 from enum import StrEnum
 from typing import Annotated, Any
 
-from pydantic import ConfigDict, Field, JsonValue, TypeAdapter, ValidationError
+from pydantic import ConfigDict, Field, JsonValue, TypeAdapter, ValidationError, field_validator
 
 from usagi.core.chart.model import ChartBar, ChartException, Id, PlacedChord, Section, in_form_order, in_place_order
 from usagi.core.document.faults import explain
@@ -73,6 +74,9 @@ class Change(Value):
         return Change(kind=self.kind, id=self.id, before=self.after, after=self.before)
 
 
+DocumentId = Annotated[str, Field(pattern=r"^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$")]
+
+
 class Edit(Value):
     """All that one person changed in one document at one stroke. Edits of one `act` belong together."""
 
@@ -80,14 +84,23 @@ class Edit(Value):
 
     id: Id
     act: Id
-    document: Id
-    made_in: Id  # the solo in which the person was working
+    document: DocumentId
+    made_in: DocumentId  # the solo in which the person was working
     undoes: Id | None = None  # the act that this one takes back
     person: Id
     at: str  # ISO 8601, given by who makes the edit
     edit_schema: Annotated[int, Field(ge=1, le=EDIT_SCHEMA, alias="schema")] = EDIT_SCHEMA
     label: Annotated[str, Field(max_length=120)]
     changes: Annotated[tuple[Change, ...], Field(min_length=1, max_length=20_000)]
+
+    @field_validator("at")
+    @classmethod
+    def _a_moment(cls, at: str) -> str:
+        try:
+            datetime.fromisoformat(at)
+        except ValueError as fault:
+            raise EditImpossible("An edit says when it was made, as 2026-11-25T10:00:00+00:00.") from fault
+        return at
 
 
 SOLO_THINGS: dict[Kind, str] = {
@@ -129,6 +142,22 @@ def thing_from_json(kind: Kind, value: JsonValue) -> Any:
         return _TYPES[kind].validate_python(value)
     except ValidationError as fault:
         raise ThingImpossible(explain(fault), kind=kind) from fault
+
+
+def written_out(edit: Edit) -> Edit:
+    """The edit with all fields of every thing in it, so that whoever applies it needs no defaults.
+
+    Raises : ThingImpossible, or the thing's own error.
+    """
+
+    def whole(kind: Kind, value: JsonValue) -> JsonValue:
+        return value if value is None or kind not in _TYPES else to_json(thing_from_json(kind, value))
+
+    changes = [
+        Change(kind=one.kind, id=one.id, before=whole(one.kind, one.before), after=whole(one.kind, one.after))
+        for one in edit.changes
+    ]
+    return edit.model_copy(update={"changes": tuple(changes)})
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 
 from usagi.core.document.solo import Ground, Solo
@@ -20,24 +21,39 @@ class BarFill:
 def fill(solo: Solo, ground: Ground) -> list[BarFill]:
     """The bars of the solo in order."""
     bars = ground.timeline.bars
-    spans = sorted([(note.tick, note.end) for note in solo.notes] + [(rest.tick, rest.end) for rest in solo.rests])
-    unsure = [note.tick for note in solo.notes if note.sure is not Sure.SURE]
+    spans = _apart(
+        sorted([(note.tick, note.end) for note in solo.notes] + [(rest.tick, rest.end) for rest in solo.rests])
+    )
+    starts = [start for start, _ in spans]
+    unsure = sorted(note.tick for note in solo.notes if note.sure is not Sure.SURE)
     open_questions = [(q.start, q.end) for q in solo.questions if q.answer is None]
     found = []
     for number in range(solo.settings.first_bar, solo.settings.last_bar + 1):
         bar = bars.number(number)
         if bar is None:
             continue
-        covered, reached = 0, bar.tick
-        for start, end in spans:
-            start, end = max(start, reached), min(end, bar.end)
-            if end > start:
-                covered += end - start
-                reached = end
-        doubtful = any(bar.tick <= tick < bar.end for tick in unsure) or any(
+        first = max(0, bisect_right(starts, bar.tick) - 1)
+        last = bisect_left(starts, bar.end)
+        covered, begins, ends = 0, bar.tick, bar.end
+        for start, end in spans[first:last]:
+            here = (end if end < ends else ends) - (start if start > begins else begins)
+            covered += here if here > 0 else 0
+        doubtful = bisect_left(unsure, bar.tick) < bisect_left(unsure, bar.end) or any(
             start < bar.end and end > bar.tick for start, end in open_questions
         )
         found.append(BarFill(number, covered / bar.ticks, doubtful))
+    return found
+
+
+def _apart(spans: list[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Sorted spans without what an earlier one covers already."""
+    found: list[tuple[int, int]] = []
+    reached = None
+    for start, end in spans:
+        start = start if reached is None else max(start, reached)
+        if end > start:
+            found.append((start, end))
+            reached = end
     return found
 
 
@@ -49,9 +65,8 @@ class Progress:
     notes: float
 
 
-def progress(solo: Solo, ground: Ground) -> Progress:
-    """The stages' lines."""
-    bars = fill(solo, ground)
+def progress(bars: list[BarFill], ground: Ground) -> Progress:
+    """The stages' lines, from the fill of the solo's bars."""
     if not bars:
         return Progress(0.0, 0.0)
     reached = ground.timeline.played

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from usagi.core.document.solo import SoloSettings
 from usagi.core.document.techniques import PARTIAL_SEMITONES, Harmonic, HarmonicHow, SlideIn, SlideOff
@@ -10,8 +10,7 @@ from usagi.core.document.things import Note
 from usagi.core.fretboard.places import NATURAL_HARMONICS, fretted_pitch, open_pitch
 
 
-@dataclass(frozen=True, slots=True)
-class Stage:
+class Stage(NamedTuple):
     """A pitch that a note reaches: the tick, the MIDI pitch (quarter tones are .5), how long it stays there."""
 
     tick: int
@@ -68,6 +67,8 @@ def stages(note: Note, settings: SoloSettings) -> list[Stage]:
     pitch = written_pitch(note, settings)
     if pitch is None:
         return []
+    if not note.course and type(note.attack) is not SlideIn and note.ending is None:
+        return [Stage(note.tick, _plain(pitch), note.ticks)]
 
     def at_fret(fret: int) -> float:
         sounded = fretted_pitch(note.string, fret, settings.tuning, settings.capo)
@@ -92,6 +93,6 @@ def _plain(midi: float) -> float:
 
 def main_stage(of: list[Stage]) -> Stage | None:
     """The stage that a note is known by: its only one, its target, or of several the one it stays on longest."""
-    if not of:
-        return None
+    if len(of) < 2:
+        return of[0] if of else None
     return max(of[1:] or of, key=lambda stage: stage.held)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import asdict
 from typing import Any
 
 from usagi.core.degrees.labels import RULES, NoteReading, Reader, read_notes
@@ -37,10 +36,10 @@ def _number(midi: float | None) -> int | float | None:
 
 
 def _row(note: Note, reading: NoteReading) -> dict[str, Any]:
-    lines = [asdict(line) for line in reading.lines]
-    for line in lines:
-        for stage in line["stages"]:
-            stage["midi"] = _number(stage["midi"])
+    lines = [
+        line._asdict() | {"stages": [stage._asdict() | {"midi": _number(stage.midi)} for stage in line.stages]}
+        for line in reading.lines
+    ]
     return {
         "id": note.id,
         "where": reading.where,

@@ -6,7 +6,7 @@ Source: theory.md, Slash chords.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from usagi.core.harmony.chord import FIFTH_NAMES, Chord
 from usagi.core.pitch.names import Name
@@ -28,7 +28,7 @@ class Heard:
     on_bass: bool  # the bass is foreign and counts as the root
     by_alt: frozenset[int] = frozenset()  # tones that only the word alt brings
 
-    @property
+    @cached_property
     def names(self) -> dict[int, str]:
         """Every tone that the symbol names, with its name."""
         return self.extensions | self.core
@@ -51,7 +51,7 @@ class Heard:
         """The chord's own fifth is raised."""
         return 8 in self.names and self.names[8] == "#5"
 
-    @property
+    @cached_property
     def core_pitch_classes(self) -> frozenset[int]:
         return frozenset((self.root.pitch_class + slot) % 12 for slot in self.core)
 

@@ -6,6 +6,7 @@ from bisect import bisect_right
 from collections.abc import Iterable
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property, lru_cache
 
 from usagi.core.meter.meters import Meter
 
@@ -46,6 +47,10 @@ class Bars:
 
     bars: tuple[Bar, ...]
 
+    @cached_property
+    def _ticks(self) -> list[int]:
+        return [bar.tick for bar in self.bars]
+
     @property
     def first_tick(self) -> int:
         return self.bars[0].tick
@@ -70,7 +75,7 @@ class Bars:
             before = -((tick - first.counted_from) // first.meter.bar_ticks)
             start = first.counted_from - before * first.meter.bar_ticks
             return Bar(first.number - before, start, first.meter.bar_ticks, first.meter)
-        index = bisect_right(self.bars, tick, key=lambda bar: bar.tick) - 1
+        index = bisect_right(self._ticks, tick) - 1
         return self.bars[max(0, index)]
 
     def number(self, number: int) -> Bar | None:
@@ -86,8 +91,12 @@ class Bars:
         """
         bar = self.at(tick)
         index, start, length = bar.pulse_at(tick)
-        part = Fraction(tick - start, length)
-        return f"{bar.number}:{index + 1}" + (f"+{part}" if part else "")
+        return f"{bar.number}:{index + 1}{_part_text(tick - start, length)}"
+
+
+@lru_cache(maxsize=4096)
+def _part_text(ticks: int, length: int) -> str:
+    return f"+{Fraction(ticks, length)}" if ticks else ""
 
 
 def lay_bars(meters: Iterable[Meter], *, pickup_ticks: int = 0) -> Bars:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from enum import StrEnum
 from fractions import Fraction
+from functools import lru_cache
 
 from usagi.core.meter.meters import Meter
 
@@ -46,7 +47,11 @@ def parts_of(onsets: Iterable[int], pulse: int, *, compound: bool) -> int:
     >>> parts_of([0, 5040], 10080, compound=False), parts_of([0, 3360], 10080, compound=False)
     (2, 3)
     """
-    inside = [onset for onset in onsets if 0 <= onset < pulse]
+    return _parts_of(tuple(sorted({onset for onset in onsets if 0 <= onset < pulse})), pulse, compound)
+
+
+@lru_cache(maxsize=8192)
+def _parts_of(inside: tuple[int, ...], pulse: int, compound: bool) -> int:
     candidates = COMPOUND_PARTS if compound else SIMPLE_PARTS
 
     def off(parts: int) -> Fraction:

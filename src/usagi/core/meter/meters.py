@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import accumulate
 
 from usagi.core.errors import UsagiError
@@ -19,7 +20,7 @@ class MeterImpossible(UsagiError):
     code = "meter-impossible"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Meter:
     """Numerator, denominator and the groups of an uneven meter (7/8 as 2+2+3), or none."""
 
@@ -42,15 +43,15 @@ class Meter:
         """One denominator."""
         return WHOLE // self.denominator
 
-    @property
+    @cached_property
     def bar_ticks(self) -> int:
         return self.numerator * self.beat_ticks
 
-    @property
+    @cached_property
     def compound(self) -> bool:
         return not self.groups and self.denominator == 8 and self.numerator in (6, 9, 12)
 
-    @property
+    @cached_property
     def pulses(self) -> tuple[int, ...]:
         """The length of every pulse (foot tap) of the bar, in ticks.
 
@@ -63,7 +64,7 @@ class Meter:
             return (3 * self.beat_ticks,) * (self.numerator // 3)
         return (self.beat_ticks,) * self.numerator
 
-    @property
+    @cached_property
     def pulse_starts(self) -> tuple[int, ...]:
         return tuple(accumulate(self.pulses[:-1], initial=0))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 QUARTER = 10_080
 WHOLE = 4 * QUARTER
@@ -39,6 +40,7 @@ LENGTHS = (
 )
 
 
+@lru_cache(maxsize=4096)
 def length_words(ticks: int) -> str:
     """A length in words.
 

@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal, NamedTuple
 
 from usagi.core.chart.timeline import Change
 from usagi.core.degrees.degree import Style, degree
-from usagi.core.degrees.labels import NoteReading, Reader, Role, read_notes
+from usagi.core.degrees.labels import NoteReading, Reader, Readings, Role, readings
 from usagi.core.degrees.naming import chord_tones
 from usagi.core.degrees.words import other_places, say_note
 from usagi.core.document.pitches import course_stages
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.techniques import steps_text
-from usagi.core.document.things import Note
+from usagi.core.document.things import Note, Question
 from usagi.core.fretboard.places import open_pitch
 from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.meter.counting import School, slot_words, spoken_beat
 from usagi.core.meter.meters import Meter
 from usagi.core.meter.ticks import EIGHTH, LENGTHS
-from usagi.core.playing.timing import expected_seconds
+from usagi.core.playing.timing import expected_seconds, still_expected
 from usagi.core.values import Value
 
 INLAYS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24, 27, 29, 31, 33, 36)
@@ -135,21 +137,76 @@ class Strip(Value):
     feel: str
 
 
-def mark_notes(solo: Solo, ground: Ground, reader: Reader = Reader()) -> dict[str, NoteMark]:
-    """The mark of every note, by id."""
-    edges = [edge for note in solo.notes for edge in (note.tick, note.end)]
-    seconds = expected_seconds(solo, ground, edges)
-    readings = read_notes(solo, ground, reader)
-    return {
-        note.id: _mark(note, reading, solo, seconds[2 * i], seconds[2 * i + 1])
-        for i, (note, reading) in enumerate(zip(solo.notes, readings, strict=True))
+class _Parts(NamedTuple):
+    """All that the mark of a note is made of, besides the settings; they are compared by identity where they can."""
+
+    note: Note
+    reading: NoteReading
+    asked: tuple[Question, ...]
+    expected_s: float
+    end_s: float
+
+    def same_as(self, other: _Parts | None) -> bool:
+        return (
+            other is not None
+            and self.note is other.note
+            and self.reading is other.reading
+            and self.asked == other.asked
+            and self.expected_s == other.expected_s
+            and self.end_s == other.end_s
+        )
+
+
+@dataclass(frozen=True)
+class Marks:
+    """The marks of a solo's notes by id, and what they were made of."""
+
+    readings: Readings
+    parts: Mapping[str, _Parts]
+    notes: dict[str, NoteMark]
+    onsets: frozenset[int]
+    seconds: Mapping[int, float]  # by tick: where notes are expected to begin and end
+
+
+def mark_notes(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Marks | None = None) -> Marks:
+    """The mark of every note. `before` are marks of an earlier state: what did not change is taken from them."""
+    onsets = frozenset(note.tick for note in solo.notes)
+    seconds = _seconds(solo, ground, onsets, before)
+    read = readings(solo, ground, reader, None if before is None else before.readings)
+    asked: dict[str, list[Question]] = {}
+    for question in solo.questions:
+        if question.answer is None:
+            for note_id in question.notes:
+                asked.setdefault(note_id, []).append(question)
+    parts = {
+        note.id: _Parts(note, read.notes[note.id], tuple(asked.get(note.id, ())), seconds[note.tick], seconds[note.end])
+        for note in solo.notes
     }
+    old = {} if before is None else before.parts
+    notes = {
+        note_id: before.notes[note_id] if before is not None and own.same_as(old.get(note_id)) else _mark(own, solo)
+        for note_id, own in parts.items()
+    }
+    return Marks(read, parts, notes, onsets, seconds)
 
 
-def _mark(note: Note, reading: NoteReading, solo: Solo, expected_s: float, end_s: float) -> NoteMark:
+def _seconds(solo: Solo, ground: Ground, onsets: frozenset[int], before: Marks | None) -> Mapping[int, float]:
+    known: Mapping[int, float] = {}
+    if before is not None and before.readings.ground is ground:
+        old = before.readings.solo.settings
+        if old is solo.settings or old.feel == solo.settings.feel:
+            known = still_expected(before.seconds, before.onsets, onsets)
+    lacking = [edge for note in solo.notes for edge in (note.tick, note.end) if edge not in known]
+    if not lacking:
+        return known
+    return {**known, **dict(zip(lacking, expected_seconds(solo, ground, lacking), strict=True))}
+
+
+def _mark(parts: _Parts, solo: Solo) -> NoteMark:
+    note, reading, asked, expected_s, end_s = parts
     shown = next(line for line in reading.lines if line.shown)
-    asked = [q for q in solo.questions if q.answer is None and note.id in q.notes]
-    sentence = say_note(note, reading, solo.settings, asked)
+    elsewhere = other_places(note, reading, solo.settings)
+    sentence = say_note(note, reading, elsewhere, asked)
     degrees = tuple(stage.degree for stage in shown.stages if stage.degree is not None)
     known_by = shown.degree or ""
     if not degrees and reading.key_degree is not None:
@@ -173,7 +230,7 @@ def _mark(note: Note, reading: NoteReading, solo: Solo, expected_s: float, end_s
             for at, quarters, _ in course_stages(note.course, note.ticks)
             if quarters
         ),
-        elsewhere=tuple(PlaceMark(string=p.string, fret=p.fret) for p in other_places(note, reading, solo.settings)),
+        elsewhere=tuple([PlaceMark(string=p.string, fret=p.fret) for p in elsewhere]),
     )
 
 
@@ -257,11 +314,16 @@ def _slots(change: Change, blues: bool, style: Style) -> tuple[SlotMark, ...]:
 def _chords(ground: Ground, style: Style) -> list[ChordMark]:
     timeline = ground.timeline
     marks = []
+    known: dict[tuple[int, bool], tuple[SlotMark, ...]] = {}  # a form comes round many times with the same chords
     for i, change in enumerate(timeline.changes):
         end = timeline.end_of(i)
         if end <= change.tick:
             continue
         tones = () if change.heard is None else tuple(str(name) for name in chord_tones(change.heard))
+        blues = timeline.facts_at(change.tick).blues
+        slots = known.get((id(change.heard), blues)) or known.setdefault(
+            (id(change.heard), blues), _slots(change, blues, style)
+        )
         marks.append(
             ChordMark(
                 id=change.id,
@@ -270,7 +332,7 @@ def _chords(ground: Ground, style: Style) -> list[ChordMark]:
                 shown=change.shown,
                 symbol=change.chord.symbol,
                 tones=tones,
-                slots=_slots(change, timeline.facts_at(change.tick).blues, style),
+                slots=slots,
                 bar=change.bar,
                 where=timeline.bars.place(change.tick),
             )

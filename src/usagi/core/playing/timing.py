@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from bisect import bisect_left, bisect_right
+from collections.abc import Iterable, Mapping
 
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.meter.feel import Feel, expected_ticks
+from usagi.core.meter.ticks import QUARTER
 
 
 def feels_of(solo: Solo, ground: Ground) -> dict[int, Feel]:
@@ -16,6 +18,27 @@ def feels_of(solo: Solo, ground: Ground) -> dict[int, Feel]:
 
 def expected_seconds(solo: Solo, ground: Ground, ticks: Iterable[int]) -> list[float]:
     """Seconds of the recording at which written positions are expected."""
-    onsets = [note.tick for note in solo.notes]
+    ticks = list(ticks)
+    onsets = sorted(note.tick for note in solo.notes)
+    if len(ticks) * 8 < len(onsets):  # a few places: only what begins within their divided notes tells their grid
+        near = {
+            onset
+            for tick in ticks
+            for onset in onsets[bisect_right(onsets, tick - QUARTER) : bisect_left(onsets, tick + QUARTER)]
+        }
+        onsets = sorted(near)
     moved = expected_ticks(ticks, onsets, ground.timeline.bars, feels_of(solo, ground))
     return [ground.grid.second(tick) for tick in moved]
+
+
+MOST_CHANGED = 40
+
+
+def still_expected(known: Mapping[int, float], before: frozenset[int], onsets: frozenset[int]) -> Mapping[int, float]:
+    """The known seconds by tick that hold after notes have begun elsewhere: those not within a quarter of a change."""
+    changed = before ^ onsets
+    if not changed:
+        return known
+    if len(changed) > MOST_CHANGED:
+        return {}
+    return {tick: second for tick, second in known.items() if all(abs(tick - other) >= QUARTER for other in changed)}
