@@ -15,7 +15,7 @@ from usagi.core.errors import UsagiError
 from usagi.flows.bench import open_bench
 from usagi.flows.bring import NewSolo, start_solo
 from usagi.flows.desk import Desk, OpenDocuments, now_text
-from usagi.flows.edits import NothingToUndo, accept, redo, undo
+from usagi.flows.edits import NothingToUndo, PlaceTaken, accept, redo, undo
 from usagi.flows.grounds import Basics, change_basics, change_chart
 from usagi.store.database import transaction
 from usagi.store.studios import NEW_PERSON, Scope
@@ -146,3 +146,58 @@ def test_no_change_is_no_edit(desk: Desk) -> None:
     solo = a_solo(desk)
     version = open_bench(desk, solo).versions
     assert change_basics(desk, solo, Basics(capo=0)).versions == version
+
+
+def two_notes(desk: Desk, solo: UUID) -> Edit:
+    first = edit(desk, solo, None, note("a", 0))
+    return first.model_copy(
+        update={"changes": (*first.changes, *edit(desk, solo, None, note("b", QUARTER)).changes), "label": "two"}
+    )
+
+
+def test_an_undo_over_anothers_change_says_what_and_takes_back_the_rest(desk: Desk) -> None:
+    solo, other = a_solo(desk), another_person(desk)
+    accept(desk, solo, {}, [two_notes(desk, solo)])
+    accept(other, solo, {}, [edit(other, solo, note("a", 0), note("a", 0, fret=900))])
+    with pytest.raises(EditConflict, match="“two” cannot be taken back") as caught:
+        undo(desk, solo, {})
+    assert caught.value.where["rest"] == "possible" and caught.value.where["id"] == "a"
+    undo(desk, solo, {}, rest=True)
+    assert [(n.id, n.fret) for n in stored(desk, solo).notes] == [("a", 900)]
+    redo(desk, solo, {})
+    assert [n.id for n in stored(desk, solo).notes] == ["a", "b"]
+
+
+def test_nothing_is_left_to_undo_when_all_of_it_was_changed(desk: Desk) -> None:
+    solo, other = a_solo(desk), another_person(desk)
+    accept(desk, solo, {}, [edit(desk, solo, None, note("a", 0))])
+    accept(other, solo, {}, [edit(other, solo, note("a", 0), note("a", 0, fret=900))])
+    with pytest.raises(NothingToUndo, match="nothing of it is left"):
+        undo(desk, solo, {}, rest=True)
+
+
+def test_two_notes_at_one_place_name_both(desk: Desk) -> None:
+    solo, other = a_solo(desk), another_person(desk)
+    accept(other, solo, {}, [edit(other, solo, None, note("theirs", 0, fret=1200))])
+    with pytest.raises(PlaceTaken, match="Two notes sound on string 2 at 1:1") as caught:
+        accept(desk, solo, {}, [edit(desk, solo, None, note("mine", 0))])
+    fault = caught.value
+    assert (fault.where["id"], fault.where["other"]) == ("mine", "theirs")
+    assert isinstance(fault.now, dict) and fault.now["fret"] == 1200
+    assert isinstance(fault.before, dict) and fault.before["fret"] == 500
+
+
+def test_what_was_rolled_back_is_never_read(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The version that a failed write would have made is made by another; nobody may see the first's content."""
+    solo = a_solo(desk)
+    first = edit(desk, solo, None, note("lost", 0))
+
+    def fail(*_: object, **__: object) -> None:
+        raise RuntimeError("the disk is full")
+
+    with monkeypatch.context() as patch:
+        patch.setattr("usagi.flows.edits.stored.set_solo", fail)
+        with pytest.raises(RuntimeError):
+            accept(desk, solo, {}, [first])
+    accept(desk, solo, {}, [edit(desk, solo, None, note("kept", 0))])
+    assert [n.id for n in open_bench(desk, solo).solo.notes] == ["kept"] == [n.id for n in stored(desk, solo).notes]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter
@@ -13,13 +14,25 @@ from usagi.flows.bench import Bench, open_bench
 from usagi.flows.edits import Answer, accept, redo, undo
 from usagi.flows.grounds import Basics, change_basics, change_chart, change_chord, read_draft
 
+MOST_VERSIONS = 2**31 - 1
+
 router = APIRouter(prefix="/api/solos/{solo_id}")
 
 
 class Versions(BaseModel):
     """The version of each document that the page knows."""
 
-    versions: dict[str, int]
+    versions: dict[UUID, Annotated[int, Field(ge=0, le=MOST_VERSIONS)]]
+
+    @property
+    def known(self) -> dict[str, int]:
+        return {str(document): version for document, version in self.versions.items()}
+
+
+class UndoRequest(Versions):
+    """`rest` takes back what nobody changed since."""
+
+    rest: bool = False
 
 
 class EditRequest(Versions):
@@ -51,17 +64,17 @@ def get_bench(desk: TheDesk, reader: TheReader, solo_id: UUID) -> Bench:
 
 @router.post("/edits")
 def post_edits(desk: TheDesk, reader: TheReader, solo_id: UUID, body: EditRequest) -> Answer:
-    return accept(desk, solo_id, body.versions, body.edits, reader)
+    return accept(desk, solo_id, body.known, body.edits, reader)
 
 
 @router.post("/undo")
-def post_undo(desk: TheDesk, reader: TheReader, solo_id: UUID, body: Versions) -> Answer:
-    return undo(desk, solo_id, body.versions, reader)
+def post_undo(desk: TheDesk, reader: TheReader, solo_id: UUID, body: UndoRequest) -> Answer:
+    return undo(desk, solo_id, body.known, reader, rest=body.rest)
 
 
 @router.post("/redo")
 def post_redo(desk: TheDesk, reader: TheReader, solo_id: UUID, body: Versions) -> Answer:
-    return redo(desk, solo_id, body.versions, reader)
+    return redo(desk, solo_id, body.known, reader)
 
 
 @router.put("/basics")

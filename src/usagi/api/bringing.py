@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import asyncio
+import threading
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, File, UploadFile
+from fastapi import APIRouter, File, Request, UploadFile
 from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel, Field
 
@@ -18,6 +20,7 @@ from usagi.flows.exchange import Imported, export_json, export_tab, import_json
 from usagi.flows.grounds import Basics
 
 router = APIRouter(prefix="/api")
+LOOK_S = 0.3
 MOST_DOCUMENT_BYTES = 50_000_000
 
 
@@ -61,8 +64,16 @@ def post_check_tuning(body: TuningText) -> TuningText:
 
 
 @router.post("/recordings")
-def post_recording(desk: TheDesk, file: Annotated[UploadFile, File()]) -> Brought:
-    return bring_recording(desk, file.filename or "the file", file.file)
+async def post_recording(request: Request, desk: TheDesk, file: Annotated[UploadFile, File()]) -> Brought:
+    """Take in a recording; when the page goes away meanwhile, the work ends and nothing is kept."""
+    gone = threading.Event()
+    work = asyncio.create_task(
+        asyncio.to_thread(bring_recording, desk, file.filename or "the file", file.file, gone.is_set)
+    )
+    while not (await asyncio.wait({work}, timeout=LOOK_S))[0]:
+        if await request.is_disconnected():
+            gone.set()
+    return work.result()
 
 
 @router.post("/solos")

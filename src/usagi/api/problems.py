@@ -10,6 +10,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ValidationError
+from starlette.exceptions import HTTPException as StarletteHTTPException
 
 from usagi.core.chart.text import ChartUnreadable
 from usagi.core.document.edits import EditConflict
@@ -34,17 +35,26 @@ STATUS = {
     "setting-impossible": 422,
     "rule-broken": 422,
     "edit-conflict": 409,
+    "place-taken": 409,
     "edit-impossible": 422,
     "document-unreadable": 422,
     "document-too-new": 422,
     "speed-impossible": 422,
     "piece-impossible": 422,
+    "ladder-impossible": 422,
     "sound-refused": 422,
+    "backup-refused": 422,
     "not-there": 404,
     "nothing-to-undo": 409,
     "store-away": 503,
+    "store-full": 507,
     "store-refused": 409,
     "request-unreadable": 422,
+    "host-unknown": 421,
+    "origin-refused": 403,
+    "too-large": 413,
+    "no-such-address": 404,
+    "method-unknown": 405,
     "our-fault": 500,
 }
 
@@ -95,6 +105,16 @@ def add_handlers(app: FastAPI) -> None:
     @app.exception_handler(ValidationError)
     def invalid(_: Request, error: ValidationError) -> JSONResponse:
         return problem("request-unreadable", explain(error))
+
+    @app.exception_handler(StarletteHTTPException)
+    def unknown(_: Request, error: StarletteHTTPException) -> JSONResponse:
+        if error.status_code == 405:
+            answer = problem("method-unknown", "This address does not take such a request.")
+            answer.headers.update(error.headers or {})
+            return answer
+        if error.status_code == 404:
+            return problem("no-such-address", "There is nothing at this address.")
+        return problem("request-unreadable", "This request cannot be read.")
 
     @app.exception_handler(Exception)
     def fault(_: Request, error: Exception) -> JSONResponse:

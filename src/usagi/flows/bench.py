@@ -8,7 +8,7 @@ from uuid import UUID
 
 from usagi.core.degrees.labels import Reader
 from usagi.core.document.edits import Edit, Kind
-from usagi.core.document.fill import Progress, progress
+from usagi.core.document.fill import Progress, fill, progress
 from usagi.core.document.rules import Misfit, misfits
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.playing.marks import NoteMark, Strip, Tables, mark_strip, mark_tables
@@ -63,11 +63,18 @@ def open_bench(desk: Desk, solo_id: UUID, reader: Reader = Reader()) -> Bench:
         recording=sound,
         strip=mark_strip(ground, style=reader.style),
         tables=mark_tables(solo),
-        marks=desk.marks.of(solo, ground, reader),
+        marks=desk.marks.of(solo, ground, reader).notes,
         misfits=misfits(solo, ground),
-        progress=progress(solo, ground),
+        progress=progress(fill(solo, ground), ground),
         history=past,
     )
+
+
+def documents_of(desk: Desk, solo_id: UUID) -> frozenset[UUID]:
+    """The ids of a solo and its ground. Raises : NotThere."""
+    with transaction(desk.pool) as db:
+        _, _, ground_id = desk.solo(db, solo_id)
+    return frozenset({solo_id, ground_id})
 
 
 def read_shelf(desk: Desk) -> list[stored.SoloRow]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -15,6 +15,7 @@ from usagi.core.chart.model import Chart
 from usagi.core.chart.text import read_chart
 from usagi.core.chart.timeline import play
 from usagi.core.document.edits import EDIT_SCHEMA, to_json
+from usagi.core.document.fill import fill
 from usagi.core.document.solo import Ground, GroundSettings, Solo, SoloSettings
 from usagi.core.fretboard.tunings import parse_tuning
 from usagi.core.meter.meters import parse_meter
@@ -48,7 +49,7 @@ class Brought:
     known: bool
 
 
-def bring_recording(desk: Desk, name: str, upload: BinaryIO) -> Brought:
+def bring_recording(desk: Desk, name: str, upload: BinaryIO, stopped: Callable[[], bool] = lambda: False) -> Brought:
     """Take in a sound file: hash it, decode it in a process of its own, store both as one write.
 
     Bytes that lie here already give the recording that has them. Raises : SoundRefused.
@@ -60,7 +61,7 @@ def bring_recording(desk: Desk, name: str, upload: BinaryIO) -> Brought:
             known = recording_by_hash(db, desk.scope, sha256)
         if known is not None and known.frames is not None:
             return Brought(known, (), known=True)
-        decoded = decode(raw, pcm, name=name)
+        decoded = decode(raw, pcm, name=name, stopped=stopped)
         title = Path(name).stem
         with transaction(desk.pool) as db:
             item = Recording(
@@ -175,7 +176,7 @@ def store_solo(db: Db, desk: Desk, solo_id: UUID, solo: Solo, ground: Ground, gr
     """Store a new solo with its row on the shelf; returns its id."""
     stored.add_document(db, desk.scope, solo_id, "solo", to_json(solo), EDIT_SCHEMA)
     player = player_named(db, desk.scope, solo.settings.player)
-    summary = summary_of(solo, ground)
+    summary = summary_of(solo, fill(solo, ground))
     stored.add_solo(
         db, desk.scope, solo_id, ground_id=ground_id, player_id=player, title=solo.settings.title, summary=summary
     )

@@ -13,7 +13,7 @@ from usagi.core.degrees.labels import Reader
 from usagi.core.document.edits import DocumentKind, apply, put_together, take_apart
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
-from usagi.core.playing.marks import NoteMark, mark_notes
+from usagi.core.playing.marks import Marks, mark_notes
 from usagi.media.cache import Cache
 from usagi.store.database import Db, Pool
 from usagi.store.documents import edits_since, head, last_snapshot
@@ -49,26 +49,27 @@ class OpenDocuments:
                 self._kept.popitem(last=False)
 
 
-KnownMarks = dict[str, NoteMark]
-
-
 @dataclass
 class OpenMarks:
-    """The marks of the latest documents, by the documents themselves: an edit's *before* is the last edit's *after*."""
+    """The marks of the latest documents, by the documents themselves: an edit's *before* is the last edit's *after*.
 
-    _kept: OrderedDict[tuple[int, int, Reader], tuple[Solo, Ground, KnownMarks]] = field(default_factory=OrderedDict)
+    Marks hold the documents that they are of, so that a document's identity stays its own.
+    """
+
+    _kept: OrderedDict[tuple[int, int, Reader], Marks] = field(default_factory=OrderedDict)
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
-    def of(self, solo: Solo, ground: Ground, reader: Reader) -> KnownMarks:
-        """The marks of a solo on a ground; the documents are kept with them, so that their identity stays theirs."""
+    def of(self, solo: Solo, ground: Ground, reader: Reader, before: Marks | None = None) -> Marks:
+        """The marks of a solo on a ground; made of those `before`, where not all is new."""
         key = (id(solo), id(ground), reader)
         with self._lock:
             kept = self._kept.get(key)
-        if kept is not None:
-            return kept[2]
-        marks = mark_notes(solo, ground, reader)
+            if kept is not None:
+                self._kept.move_to_end(key)
+                return kept
+        marks = mark_notes(solo, ground, reader, before)
         with self._lock:
-            self._kept[key] = (solo, ground, marks)
+            self._kept[key] = marks
             while len(self._kept) > OPEN_MARKS:
                 self._kept.popitem(last=False)
         return marks

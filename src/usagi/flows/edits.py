@@ -13,14 +13,16 @@ from usagi.core.document.edits import (
     DocumentKind,
     Edit,
     EditConflict,
+    EditImpossible,
     Kind,
     apply,
     put_together,
     take_apart,
     to_json,
+    written_out,
 )
-from usagi.core.document.fill import Progress, fill, next_step, progress
-from usagi.core.document.rules import Misfit, check_solo, misfits
+from usagi.core.document.fill import BarFill, Progress, fill, next_step, progress
+from usagi.core.document.rules import Misfit, RuleBroken, check_solo, misfits
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.things import Note
 from usagi.core.errors import UsagiError
@@ -31,6 +33,12 @@ from usagi.store.database import Db, transaction
 from usagi.store.studios import player_named
 
 SNAPSHOT_EVERY = 200
+
+
+class PlaceTaken(EditConflict):
+    """Two people wrote to one place: what this edit writes there, and what stands there already."""
+
+    code = "place-taken"
 
 
 class NothingToUndo(UsagiError):
@@ -104,12 +112,16 @@ def accept(
                 _apply(db, desk, works, edit)
         for work in works.values():
             _save(db, desk, work)
-        _refresh_rows(db, desk, works)
-        solo, solo_version, _ = desk.solo(db, solo_id)
-        ground, ground_version = desk.ground(db, ground_id)
-        history = _history(db, desk, solo_id)
+        fills = _refresh_rows(db, desk, works)
+        solo, solo_version, _ = _solo_now(db, desk, works, solo_id)
+        ground, ground_version = _ground_now(db, desk, works, ground_id)
+        past = history(db, desk, solo_id)
+    for work in works.values():  # not before it is stored: a state that was rolled back must never be read
+        if work.done:
+            desk.remember(work.id, work.version, work.document)
     before = desk.marks.of(solo_before, ground_before, reader)
-    marks, whole = _changed_marks(before, desk.marks.of(solo, ground, reader), whole=bool(lacking))
+    now = desk.marks.of(solo, ground, reader, before)
+    marks, whole = _changed_marks(before.notes, now.notes, whole=bool(lacking))
     return Answer(
         versions={str(solo_id): solo_version, str(ground_id): ground_version},
         edits=lacking,
@@ -118,8 +130,8 @@ def accept(
         strip=mark_strip(ground, style=reader.style) if ground is not ground_before or lacking else None,
         tables=mark_tables(solo) if solo.settings != solo_before.settings or lacking else None,
         misfits=misfits(solo, ground),
-        progress=progress(solo, ground),
-        history=history,
+        progress=progress(fills[solo_id] if solo_id in fills else fill(solo, ground), ground),
+        history=past,
     )
 
 
@@ -147,18 +159,38 @@ def _lacking(db: Db, desk: Desk, versions: dict[str, int], sent: set[str]) -> li
 def _apply(db: Db, desk: Desk, works: dict[UUID, _Work], edit: Edit) -> None:
     work = works[UUID(edit.document)]
     try:
+        edit = written_out(edit)
         content = apply(work.content, edit.changes)
         document = put_together(content)
         if isinstance(document, Solo):
             ground = _ground_of(db, desk, works, work)
             check_solo(document, ground, _written(edit, document))
     except UsagiError as fault:
+        if isinstance(fault, RuleBroken):
+            _say_both(fault, edit, work)
         fault.where["edit"] = edit.id
         if "place" not in fault.where and work.kind is DocumentKind.SOLO:
             _say_where(fault, edit, _ground_of(db, desk, works, work))
         raise
     work.content, work.now = content, document
     work.done.append(edit)
+
+
+def _say_both(fault: RuleBroken, edit: Edit, work: _Work) -> None:
+    """Raise `PlaceTaken` when one of the two things in each other's way is written by this edit and one was there."""
+    two = {str(fault.where.get("id")), str(fault.where.get("other"))}
+    written = {change.id: change for change in edit.changes if change.after is not None}
+    for kind, by_id in work.content.things.items():
+        for thing_id in two & by_id.keys() - written.keys():
+            mine = two & written.keys()
+            if len(two) == 2 and mine:
+                own = written[mine.pop()]
+                taken = PlaceTaken(fault.sentence, kind=kind, id=own.id, now=to_json(by_id[thing_id]), before=own.after)
+                taken.where |= {k: v for k, v in fault.where.items() if k == "place"} | {
+                    "edit": edit.id,
+                    "other": thing_id,
+                }
+                raise taken from fault
 
 
 def _say_where(fault: UsagiError, edit: Edit, ground: Ground) -> None:
@@ -174,10 +206,7 @@ def _say_where(fault: UsagiError, edit: Edit, ground: Ground) -> None:
 
 def _ground_of(db: Db, desk: Desk, works: dict[UUID, _Work], work: _Work) -> Ground:
     assert work.ground_id is not None
-    own = works.get(work.ground_id)
-    ground = own.document if own is not None else desk.ground(db, work.ground_id)[0]
-    assert isinstance(ground, Ground)
-    return ground
+    return _ground_now(db, desk, works, work.ground_id)[0]
 
 
 def _written(edit: Edit, solo: Solo) -> Iterable[Note]:
@@ -191,38 +220,53 @@ def _written(edit: Edit, solo: Solo) -> Iterable[Note]:
 def _save(db: Db, desk: Desk, work: _Work) -> None:
     if not work.done:
         return
-    version = work.version
+    before = work.version
     for edit in work.done:
-        version += 1
-        stored.add_edit(db, desk.scope, edit, version)
-    stored.set_version(db, desk.scope, work.id, version)
-    if version // SNAPSHOT_EVERY > work.version // SNAPSHOT_EVERY:
-        stored.add_snapshot(db, desk.scope, work.id, version, to_json(work.document), EDIT_SCHEMA)
-    desk.remember(work.id, version, work.document)
+        work.version += 1
+        stored.add_edit(db, desk.scope, edit, work.version)
+    stored.set_version(db, desk.scope, work.id, work.version)
+    if work.version // SNAPSHOT_EVERY > before // SNAPSHOT_EVERY:
+        stored.add_snapshot(db, desk.scope, work.id, work.version, to_json(work.document), EDIT_SCHEMA)
+    stored.tell(db, desk.scope, work.id, work.version)
 
 
-def _refresh_rows(db: Db, desk: Desk, works: dict[UUID, _Work]) -> None:
-    """Bring what the shelf shows up to date, for the solos changed and all that stand on a changed ground."""
+def _solo_now(db: Db, desk: Desk, works: dict[UUID, _Work], solo_id: UUID) -> tuple[Solo, int, UUID]:
+    """A solo as the edits of this transaction leave it."""
+    work = works.get(solo_id)
+    if work is None or not isinstance(work.document, Solo) or work.ground_id is None:
+        return desk.solo(db, solo_id)
+    return work.document, work.version, work.ground_id
+
+
+def _ground_now(db: Db, desk: Desk, works: dict[UUID, _Work], ground_id: UUID) -> tuple[Ground, int]:
+    work = works.get(ground_id)
+    if work is None or not isinstance(work.document, Ground):
+        return desk.ground(db, ground_id)
+    return work.document, work.version
+
+
+def _refresh_rows(db: Db, desk: Desk, works: dict[UUID, _Work]) -> dict[UUID, list[BarFill]]:
+    """Bring what the shelf shows up to date, for the solos changed and all that stand on a changed ground.
+
+    Returns how their bars are filled.
+    """
     touched = {work.id for work in works.values() if work.done and work.kind is DocumentKind.SOLO}
     for work in works.values():
         if work.done and work.kind is DocumentKind.GROUND:
             touched |= set(stored.solos_of_ground(db, desk.scope, work.id))
+    fills = {}
     for solo_id in sorted(touched):
-        refresh_row(db, desk, solo_id)
+        solo, _, ground_id = _solo_now(db, desk, works, solo_id)
+        ground, _ = _ground_now(db, desk, works, ground_id)
+        player = player_named(db, desk.scope, solo.settings.player)
+        fills[solo_id] = fill(solo, ground)
+        summary = summary_of(solo, fills[solo_id])
+        stored.set_solo(db, desk.scope, solo_id, title=solo.settings.title, player_id=player, summary=summary)
+    return fills
 
 
-def refresh_row(db: Db, desk: Desk, solo_id: UUID) -> None:
-    """Write a solo's title, player and miniature to its row."""
-    solo, _, ground_id = desk.solo(db, solo_id)
-    ground, _ = desk.ground(db, ground_id)
-    player = player_named(db, desk.scope, solo.settings.player)
-    summary = summary_of(solo, ground)
-    stored.set_solo(db, desk.scope, solo_id, title=solo.settings.title, player_id=player, summary=summary)
-
-
-def summary_of(solo: Solo, ground: Ground) -> dict[str, object]:
+def summary_of(solo: Solo, bars: list[BarFill]) -> dict[str, object]:
     """The miniature of a solo's strip, and what to do next."""
-    bars = fill(solo, ground)
     questions = sum(question.answer is None for question in solo.questions)
     return {
         "bars": [[bar.bar, round(bar.filled, 3), bar.doubtful] for bar in bars],
@@ -237,7 +281,9 @@ def _changed_marks(
 ) -> tuple[dict[str, NoteMark | None], bool]:
     if whole:
         return dict(now), True
-    changed: dict[str, NoteMark | None] = {i: mark for i, mark in now.items() if before.get(i) != mark}
+    changed: dict[str, NoteMark | None] = {
+        i: mark for i, mark in now.items() if before.get(i) is not mark and before.get(i) != mark
+    }
     return changed | dict.fromkeys(before.keys() - now.keys()), False
 
 
@@ -261,30 +307,33 @@ def _stacks(acts: Sequence[stored.Act]) -> tuple[list[stored.Act], list[stored.A
     return done, [replace(undo, label=original.label) for undo, original in taken_back]
 
 
-def _history(db: Db, desk: Desk, solo_id: UUID) -> History:
+def history(db: Db, desk: Desk, solo_id: UUID) -> History:
     done, back = _stacks(stored.acts(db, desk.scope, solo_id))
     return History(done[-1].label if done else None, back[-1].label if back else None)
 
 
-def history(db: Db, desk: Desk, solo_id: UUID) -> History:
-    return _history(db, desk, solo_id)
-
-
-def undo(desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Reader = Reader()) -> Answer:
+def undo(
+    desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Reader = Reader(), *, rest: bool = False
+) -> Answer:
     """Take back this person's newest act made in a solo, by appending its inverse.
+
+    `rest` leaves out what somebody changed since; that is possible within one document only.
 
     Raises : NothingToUndo; EditConflict, when something was changed since.
     """
-    return _take_back(desk, solo_id, versions, reader, redo=False)
+    return _take_back(desk, solo_id, versions, reader, redo=False, rest=rest)
 
 
 def redo(desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Reader = Reader()) -> Answer:
     """Bring back what the last undo took. Raises : as `undo`."""
-    return _take_back(desk, solo_id, versions, reader, redo=True)
+    return _take_back(desk, solo_id, versions, reader, redo=True, rest=False)
 
 
-def _take_back(desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Reader, *, redo: bool) -> Answer:
+def _take_back(
+    desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Reader, *, redo: bool, rest: bool
+) -> Answer:
     with transaction(desk.pool) as db:
+        desk.solo(db, solo_id)  # that it is there
         done, back = _stacks(stored.acts(db, desk.scope, solo_id))
         pile = back if redo else done
         if not pile:
@@ -293,6 +342,8 @@ def _take_back(desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Read
             )
         target = pile[-1]
         edits = stored.edits_of_act(db, desk.scope, target.act)
+        one_document = len({edit.document for edit in edits}) == 1
+        content = take_apart(desk.solo(db, solo_id)[0]) if one_document and edits[0].document == str(solo_id) else None
     act, at = new_id(), now_text()
     inverse = [
         Edit(
@@ -308,10 +359,31 @@ def _take_back(desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Read
         )
         for edit in reversed(edits)
     ]
+    if rest and content is not None:
+        inverse = _what_is_left(inverse, content)
+        if not inverse:
+            raise NothingToUndo(f"Everything in “{target.label}” was changed since; nothing of it is left to undo.")
     try:
         answer = accept(desk, solo_id, versions, inverse, reader)
     except EditConflict as fault:
         fault.args = (f"“{target.label}” cannot be taken back: {fault.sentence}",)
         fault.sentence = str(fault.args[0])
+        fault.where["rest"] = "possible" if content is not None and not redo else None
         raise
     return replace(answer, edits=[*answer.edits, *inverse])
+
+
+def _what_is_left(edits: list[Edit], content: Content) -> list[Edit]:
+    """The edits without the changes of things that are not as these expect them."""
+    found = []
+    for edit in edits:
+        changes = []
+        for change in edit.changes:
+            try:
+                content = apply(content, [change])
+            except (EditConflict, EditImpossible):
+                continue
+            changes.append(change)
+        if changes:
+            found.append(edit.model_copy(update={"changes": tuple(changes)}))
+    return found

@@ -27,6 +27,12 @@ class StoreAway(UsagiError):
     code = "store-away"
 
 
+class StoreFull(UsagiError):
+    """The disk under the database is full."""
+
+    code = "store-full"
+
+
 class StoreRefused(UsagiError):
     """The database refused a write that our own checks let through."""
 
@@ -44,13 +50,19 @@ def open_pool(dsn: str, *, size: int = 8) -> Pool:
 def transaction(pool: Pool) -> Iterator[Db]:
     """One transaction: committed at the end of the block, rolled back by an error.
 
-    Raises : StoreAway and StoreRefused in place of psycopg's errors.
+    Raises : StoreAway, StoreFull and StoreRefused in place of psycopg's errors.
     """
     try:
         with pool.connection() as db:
             yield db
     except psycopg.errors.IntegrityError as fault:
         raise StoreRefused("The database refused this change; nothing was stored.") from fault
+    except (psycopg.DataError, UnicodeEncodeError) as fault:
+        raise StoreRefused("This text holds characters that cannot be stored; nothing was stored.") from fault
+    except psycopg.errors.DiskFull as fault:
+        raise StoreFull(
+            "The disk is full: nothing was stored. Make room on it; your work is kept here and goes then."
+        ) from fault
     except psycopg.OperationalError as fault:
         raise StoreAway("The database does not answer. Your work is kept here and goes when it is back.") from fault
 

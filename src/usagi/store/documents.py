@@ -98,13 +98,21 @@ SET_SOLO = """
 UPDATE solo SET title = %(title)s, player_id = %(player_id)s, summary = %(summary)s, touched_at = now()
 WHERE studio_id = %(studio_id)s AND id = %(id)s
 """
+# The newest edits only: what can be taken back reaches no further, and the log of a long solo is not read each time.
 ACTS = """
-SELECT act, undoes, label FROM (
-    SELECT DISTINCT ON (act) act, undoes, label, seq FROM edit
+WITH newest AS (
+    SELECT act, undoes, label, seq FROM edit
     WHERE studio_id = %(studio_id)s AND made_in = %(solo_id)s AND person_id = %(person_id)s
-    ORDER BY act, seq
-) AS first ORDER BY seq
+    ORDER BY seq DESC LIMIT %(most)s
+)
+SELECT act, undoes, label FROM (SELECT DISTINCT ON (act) act, undoes, label, seq FROM newest ORDER BY act, seq) AS first
+ORDER BY seq
 """
+TELL = """
+SELECT pg_notify(%(channel)s, concat_ws(' ', %(studio_id)s::text, %(id)s::text, %(version)s::text))
+"""
+CHANNEL = "usagi_edits"
+MOST_ACTS = 500
 SOLOS_OF_GROUND = "SELECT id FROM solo WHERE studio_id = %(studio_id)s AND ground_id = %(ground_id)s ORDER BY id"
 
 
@@ -225,9 +233,14 @@ def set_solo(db: Db, scope: Scope, solo_id: UUID, *, title: str, player_id: UUID
 
 def acts(db: Db, scope: Scope, solo_id: UUID) -> list[Act]:
     """This person's acts in a solo, oldest first."""
-    values = {"studio_id": scope.studio, "solo_id": solo_id, "person_id": scope.person}
+    values = {"studio_id": scope.studio, "solo_id": solo_id, "person_id": scope.person, "most": MOST_ACTS}
     with db.cursor(row_factory=class_row(Act)) as cur:
         return cur.execute(ACTS, values).fetchall()
+
+
+def tell(db: Db, scope: Scope, document_id: UUID, version: int) -> None:
+    """Let every server know of a new version, once it is committed."""
+    db.execute(TELL, {"channel": CHANNEL, "studio_id": scope.studio, "id": document_id, "version": version})
 
 
 def solos_of_ground(db: Db, scope: Scope, ground_id: UUID) -> list[UUID]:

@@ -1,0 +1,103 @@
+"""A valid request for every operation of the OpenAPI, on a studio with one of everything in it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+from uuid import uuid4
+
+from fastapi.testclient import TestClient
+
+from asking import QUARTER, bring, edit, note, opened, send, started, wav, write
+
+
+@dataclass
+class Request:
+    """What a call needs besides its operation."""
+
+    path: dict[str, Any] = field(default_factory=dict)
+    query: dict[str, Any] = field(default_factory=dict)
+    body: Any = None
+    files: dict[str, Any] | None = None
+
+
+class World:
+    """One solo on a recording, with notes, a phrase and a history."""
+
+    def __init__(self, client: TestClient) -> None:
+        self.client = client
+        self.recording = bring(client, "tin roof.wav", wav(1.0, channels=1)).json()["recording"]["id"]
+        self.solo = started(client, recording_id=self.recording)
+        bench = opened(client, self.solo)
+        write(client, bench, note("n1", 0), note("n2", QUARTER))
+        phrase = {"id": "p", "start": 0, "end": 2 * QUARTER, "name": "first"}
+        assert send(client, bench, edit(bench, {"kind": "phrase", "id": "p", "after": phrase})).status_code == 200
+        self.chord = str(bench["strip"]["chords"][0]["id"])
+        self.document = client.get(f"/api/solos/{self.solo}/document.json").content
+        self.written = 10
+
+    def bench(self) -> dict[str, Any]:
+        return opened(self.client, self.solo)
+
+    def an_edit(self) -> dict[str, Any]:
+        self.written += 1
+        bench = self.bench()
+        own = note(f"w{self.written}-{uuid4().hex[:6]}", self.written * QUARTER % (28 * QUARTER), string=4, fret=3)
+        for old in bench["solo"]["notes"]:
+            if old["tick"] == own["tick"] and old["string"] == 4:
+                change = {"kind": "note", "id": old["id"], "before": old, "after": None}
+                return edit(bench, change)
+        return edit(bench, {"kind": "note", "id": own["id"], "after": own})
+
+    def request(self, operation: str) -> Request:
+        """A request that succeeds. Raises : KeyError for an operation that has no example yet."""
+        make: dict[str, Callable[[], Request]] = {
+            "get_shelf": Request,
+            "get_offers": Request,
+            "get_bench": self._on_solo,
+            "get_chart": self._on_solo,
+            "get_document": self._on_solo,
+            "get_tab": self._on_solo,
+            "get_news": self._on_solo,
+            "remove_solo": self._on_solo,
+            "fetch_back_solo": self._on_solo,
+            "rename_solo": lambda: self._on_solo(body={"tune": "Tin Roof", "title": "break", "player": "Ada Moor"}),
+            "post_edits": lambda: self._on_solo(body={"versions": {}, "edits": [self.an_edit()]}),
+            "post_undo": self._undo,
+            "post_redo": self._redo,
+            "put_basics": lambda: self._on_solo(body={"tempo_bpm": 100 + self.written % 40}),
+            "put_chart": lambda: self._on_solo(body={"text": f"| Am7 | D7 | {'Gm7 |' * (self.written % 3)}"}),
+            "put_chord": self._chord,
+            "post_check_tuning": lambda: Request(body={"text": "drop D"}),
+            "post_recording": lambda: Request(files={"file": ("again.wav", wav(0.5, channels=1))}),
+            "post_solo": lambda: Request(body={"tune": "Tin Roof", "basics": {"tempo_bpm": 120, "last_bar": 4}}),
+            "post_document": lambda: Request(files={"file": ("solo.json", self.document)}),
+            "get_peaks": lambda: Request(path={"recording_id": self.recording, "level": 1}),
+            "get_file": lambda: Request(path={"recording_id": self.recording}),
+            "get_piece": lambda: self._on_solo(query={"start": 0, "end": 4_800, "speed": 500}),
+            "get_count_in": lambda: self._on_solo(query={"tick": 0, "speed": 600}),
+            "get_ladder": lambda: Request(query={"lowest": 500, "highest": 1_000, "step": 50, "passes": 3}),
+            "get_loop": lambda: self._on_solo(query={"tick": 0, "end": QUARTER}),
+            "get_phrase_loop": self._phrase,
+        }
+        return make[operation]()
+
+    def _on_solo(self, body: Any = None, query: dict[str, Any] | None = None) -> Request:
+        return Request(path={"solo_id": self.solo}, query=query or {}, body=body)
+
+    def _phrase(self) -> Request:
+        return Request(path={"solo_id": self.solo, "phrase_id": "p"})
+
+    def _undo(self) -> Request:
+        send(self.client, self.bench(), self.an_edit())
+        return self._on_solo(body={"versions": {}})
+
+    def _redo(self) -> Request:
+        self.client.post(f"/api/solos/{self.solo}/undo", json=self._undo().body)
+        return self._on_solo(body={"versions": {}})
+
+    def _chord(self) -> Request:
+        chords = self.bench()["strip"]["chords"]
+        path = {"solo_id": self.solo, "chord_id": chords[0]["id"]}
+        return Request(path=path, body={"symbol": "Am9" if self.written % 2 else "Am7"})

@@ -1,0 +1,183 @@
+"""One file holds everything; it comes back the same, or not at all."""
+
+from __future__ import annotations
+
+import json
+import zipfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from uuid import UUID, uuid4
+
+import pytest
+
+from asking import wav
+from usagi.flows.backup import BackupRefused, back_up, restore
+from usagi.flows.bench import open_bench, read_shelf
+from usagi.flows.bring import NewSolo, bring_recording, start_solo
+from usagi.flows.desk import Desk
+from usagi.flows.edits import undo
+from usagi.flows.grounds import Basics, change_chart
+from usagi.media.cache import Cache
+from usagi.store import backup as stored
+from usagi.store.database import Pool, create_database, migrate, open_pool, transaction
+from usagi.store.recordings import read_sound
+from usagi.store.studios import enter_studio
+
+FIXTURES = Path(__file__).parents[1] / "fixtures"
+
+
+@contextmanager
+def a_database(server_dsn: str) -> Iterator[Pool]:
+    dsn = create_database(server_dsn, f"usagi_{uuid4().hex[:12]}")
+    migrate(dsn)
+    pool = open_pool(dsn, size=2)
+    yield pool
+    pool.close()
+
+
+@pytest.fixture
+def fresh(server_dsn: str) -> Iterator[Pool]:
+    """A database of this test alone."""
+    with a_database(server_dsn) as pool:
+        yield pool
+
+
+@pytest.fixture
+def other(server_dsn: str) -> Iterator[Pool]:
+    """Another one, as on another machine."""
+    with a_database(server_dsn) as pool:
+        yield pool
+
+
+def desk_on(pool: Pool, folder: Path) -> Desk:
+    with transaction(pool) as db:
+        scope, _ = enter_studio(db, demo=False)
+    return Desk(pool, scope, Cache(folder / "cache", 10_000_000))
+
+
+def filled(pool: Pool, folder: Path) -> tuple[Desk, UUID, UUID]:
+    """A studio with a recording, a solo on it, and a log with an undo."""
+    import io
+
+    desk = desk_on(pool, folder)
+    brought = bring_recording(desk, "tin roof.wav", io.BytesIO(wav(1.5)))
+    new = NewSolo("Tin Roof", "break", "Ada Moor", Basics(tempo_bpm=120, last_bar=4), "| Am7 |", brought.recording.id)
+    solo = start_solo(desk, new)
+    change_chart(desk, solo, "| Dm7 | G7 |")
+    change_chart(desk, solo, "| Cmaj7 |")
+    undo(desk, solo, {})
+    return desk, solo, brought.recording.id
+
+
+def content(pool: Pool) -> dict[str, list[object]]:
+    with transaction(pool) as db:
+        return {
+            f"{studio} {table}": list(stored.rows(db, studio, table))
+            for studio, _, _ in stored.studios(db)
+            for table in stored.TABLES
+        }
+
+
+def test_a_backup_comes_back_the_same_in_another_place(fresh: Pool, other: Pool, tmp_path: Path) -> None:
+    desk, solo, recording = filled(fresh, tmp_path)
+    file = tmp_path / "all.zip"
+    said: list[float] = []
+    kept = back_up(fresh, file, lambda _, share: said.append(share))
+    assert (kept.solos, kept.recordings) == (1, 1) and said == sorted(said) and said[-1] == 1
+    assert not file.with_name("all.zip.half").exists()
+    restore(other, file)
+    assert content(other) == content(fresh)
+    there = desk_on(other, tmp_path)
+    assert there.scope.studio == desk.scope.studio
+    assert open_bench(there, solo).solo == open_bench(desk, solo).solo
+    for kind in ("upload", "pcm"):
+        with transaction(fresh) as one, transaction(other) as two:
+            sounds = [b"".join(read_sound(db, desk.scope, recording, kind, 0, 10**9)) for db in (one, two)]
+        assert sounds[0] == sounds[1] and len(sounds[0]) > 100_000
+    # The log goes on: what was undone comes back, and a new edit finds its place after the old ones.
+    undo(there, solo, {})
+    assert open_bench(there, solo).chart_text != open_bench(desk, solo).chart_text
+
+
+def test_nothing_is_overwritten_unasked(fresh: Pool, other: Pool, tmp_path: Path) -> None:
+    filled(fresh, tmp_path)
+    file = tmp_path / "all.zip"
+    back_up(fresh, file)
+    with pytest.raises(BackupRefused, match="is there already"):
+        back_up(fresh, file)
+    back_up(fresh, file, replace=True)
+    desk, solo, _ = filled(other, tmp_path)
+    before = content(other)
+    with pytest.raises(BackupRefused, match=r"holds 2 solos and recordings\. Nothing was changed"):
+        restore(other, file)
+    assert content(other) == before
+    restore(other, file, replace=True)
+    assert content(other) == content(fresh)
+    assert solo not in {row.id for row in read_shelf(desk_on(other, tmp_path))}
+    del desk
+
+
+def test_a_studio_with_nothing_in_it_gives_way(fresh: Pool, other: Pool, tmp_path: Path) -> None:
+    filled(fresh, tmp_path)
+    desk_on(other, tmp_path)
+    back_up(fresh, tmp_path / "all.zip")
+    restore(other, tmp_path / "all.zip")
+    assert content(other) == content(fresh)
+
+
+def test_a_damaged_file_changes_nothing(fresh: Pool, other: Pool, tmp_path: Path) -> None:
+    filled(fresh, tmp_path)
+    file = tmp_path / "all.zip"
+    back_up(fresh, file)
+    before = content(other)
+
+    def changed(name: str, make: object) -> Path:
+        bad = tmp_path / f"{uuid4().hex}.zip"
+        with zipfile.ZipFile(file) as old, zipfile.ZipFile(bad, "w") as new:
+            for entry in old.namelist():
+                data = old.read(entry)
+                new.writestr(entry, make(data) if entry.endswith(name) else data)  # type: ignore[operator]
+        return bad
+
+    cases = [
+        (changed("edit.ndjson", lambda data: data.replace(b"chart", b"chort", 1)), "is not what the backup says"),
+        (changed("pcm", lambda data: data[:-2] + b"\x01\x02"), "is not what the backup says"),
+        (changed("manifest.json", lambda data: data.replace(b'"format": 1', b'"format": 99')), "newer version"),
+        (changed("manifest.json", lambda data: b"{}"), "not a backup"),
+        (changed("manifest.json", lambda data: data.replace(b"usagi", b"other")), "another program"),
+    ]
+    for bad, words in cases:
+        with pytest.raises(BackupRefused, match=words):
+            restore(other, bad)
+    for data in (b"no zip", file.read_bytes()[:2_000]):
+        (tmp_path / "case.zip").write_bytes(data)
+        with pytest.raises(BackupRefused, match=r"not a backup|damaged"):
+            restore(other, tmp_path / "case.zip")
+    assert content(other) == before
+
+
+def test_the_backup_of_the_first_release_is_still_read_and_its_log_replayed(fresh: Pool, tmp_path: Path) -> None:
+    """Committed with the first release; it is never made anew."""
+    restore(fresh, FIXTURES / "first-release-backup.zip")
+    desk = desk_on(fresh, tmp_path)
+    (row,) = read_shelf(desk)
+    bench = open_bench(desk, row.id)
+    expected = json.loads((FIXTURES / "first-release-solo.json").read_text())
+    assert bench.solo.model_dump(mode="json") == expected["solo"]
+    assert bench.ground.model_dump(mode="json") == expected["ground"]
+    with transaction(fresh) as db:
+        log = list(stored.rows(db, desk.scope.studio, "edit"))
+    assert len(log) >= 12
+    # Each act can be taken back to the empty strip that the log began with.
+    for _ in range(len({edit["act"] for edit in log})):
+        undo(desk, row.id, {})
+    assert open_bench(desk, row.id).solo.notes == ()
+
+
+def test_scopes_of_a_backup_are_those_of_its_studios(fresh: Pool, tmp_path: Path) -> None:
+    desk, _, _ = filled(fresh, tmp_path)
+    back_up(fresh, tmp_path / "all.zip")
+    with zipfile.ZipFile(tmp_path / "all.zip") as file:
+        places = {name.split("/")[0] for name in file.namelist()} - {"manifest.json"}
+    assert places == {str(desk.scope.studio)}
