@@ -24,7 +24,17 @@ settings.load_profile("fast")
 
 def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption("--rewrite-golden", action="store_true", help="write golden files anew; read the diff")
+    parser.addoption(
+        "--long", action="store_true", help="the long tests too: kill rounds, soak, thousands of mutations"
+    )
     parser.addoption("--thorough", action="store_true", help="many more examples in property tests")
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    if not config.getoption("--long"):
+        for item in items:
+            if item.get_closest_marker("long"):
+                item.add_marker(pytest.mark.skip(reason="long: run by ./usagi test --long"))
 
 
 def pytest_configure(config: pytest.Config) -> None:
@@ -81,4 +91,4 @@ def desk(pool: Pool, tmp_path: Path) -> Desk:
 def client(desk: Desk) -> TestClient:
     app = make_app()
     app.state.desk = desk
-    return TestClient(app, raise_server_exceptions=False)
+    return TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False)

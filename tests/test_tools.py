@@ -18,11 +18,11 @@ def run(*command: str | Path, cwd: Path = ROOT) -> None:
 
 
 def test_ruff_finds_nothing() -> None:
-    run(BIN / "ruff", "check", "src", "tests", "demo")
+    run(BIN / "ruff", "check", "src", "tests", "demo", "benchmarks")
 
 
 def test_the_code_is_formatted() -> None:
-    run(BIN / "ruff", "format", "--check", "src", "tests")
+    run(BIN / "ruff", "format", "--check", "src", "tests", "benchmarks")
 
 
 def test_mypy_finds_nothing() -> None:

@@ -12,12 +12,14 @@ from fastapi.responses import FileResponse, Response
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 
-from usagi.api import bench, bringing, shelf, sound
-from usagi.api.problems import Problem, add_handlers
+from usagi.api import bench, bringing, news, shelf, sound
+from usagi.api.guard import Guard
+from usagi.api.problems import Problem, add_handlers, problem
 from usagi.flows.desk import Desk
 from usagi.media.cache import Cache
 from usagi.settings import Settings
 from usagi.store.database import open_pool, transaction
+from usagi.store.news import News
 from usagi.store.studios import enter_studio
 
 REFUSALS: dict[int | str, dict[str, Any]] = {status: {"model": Problem} for status in (404, 409, 422)}
@@ -41,7 +43,10 @@ def make_app(settings: Settings | None = None, *, seed: Callable[[Desk], None] |
             app.state.desk = Desk(pool, scope, Cache(settings.home / "cache", settings.cache_bytes))
             if is_new and seed is not None:
                 seed(app.state.desk)
+            app.state.news = News(settings.dsn)
+            app.state.news.start()
             yield
+            app.state.news.stop()
         finally:
             pool.close()
 
@@ -55,7 +60,8 @@ def make_app(settings: Settings | None = None, *, seed: Callable[[Desk], None] |
         responses=REFUSALS,
     )
     add_handlers(app)
-    for router in (shelf.router, bench.router, bringing.router, sound.router):
+    app.add_middleware(Guard)
+    for router in (shelf.router, bench.router, news.router, bringing.router, sound.router):
         app.include_router(router)
     if settings is not None and settings.web is not None:
         _serve_page(app, settings.web)
@@ -73,7 +79,7 @@ def _serve_page(app: FastAPI, web: Path) -> None:
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> Response:
         if path.startswith("api/"):
-            return Response(status_code=404)
+            return problem("no-such-address", "There is nothing at this address.")
         file = (web / path).resolve()
         if path and file.is_file() and file.is_relative_to(web.resolve()):
             return FileResponse(file)

@@ -105,3 +105,46 @@ def test_a_decoder_that_never_ends_is_a_sentence(tmp_path: Path, monkeypatch: py
     monkeypatch.setattr("usagi.media.decode.PATIENCE_S", 0.01)
     with pytest.raises(SoundRefused, match="took too long"):
         decode(path, tmp_path / "pcm", name="a.wav")
+
+
+def test_nobody_waits_any_more_and_the_decoder_ends(tmp_path: Path) -> None:
+    upload = tmp_path / "long.wav"
+    soundfile.write(upload, np.zeros(48_000 * 600, dtype=np.float32), 48_000)
+    begin = time.monotonic()
+    with pytest.raises(SoundRefused, match="was stopped; nothing of it is kept"):
+        decode(upload, tmp_path / "pcm", name="long.wav", stopped=lambda: True)
+    assert time.monotonic() - begin < 5
+
+
+@pytest.mark.parametrize(("kind", "suffix"), [("ipod", "m4a"), ("mp4", "mp4"), ("adts", "aac")])
+def test_the_sound_of_containers_comes_in_at_its_place(tmp_path: Path, kind: str, suffix: str) -> None:
+    import av
+
+    t = np.arange(2 * RATE_HZ) / RATE_HZ
+    click = (0.5 * np.sin(2 * np.pi * 440 * t) * (t > 1)).astype(np.float32)
+    upload = tmp_path / f"tape.{suffix}"
+    with av.open(str(upload), "w", format=kind) as container:
+        stream = container.add_stream("aac", rate=RATE_HZ)
+        stream.layout = "mono"
+        for first in range(0, len(click), 1_024):
+            frame = av.AudioFrame.from_ndarray(click[None, first : first + 1_024], format="fltp", layout="mono")
+            frame.sample_rate, frame.pts = RATE_HZ, first
+            for packet in stream.encode(frame):
+                container.mux(packet)
+        for packet in stream.encode(None):
+            container.mux(packet)
+    decoded = decode(upload, tmp_path / "pcm", name=upload.name)
+    assert decoded.notices == ()
+    pcm = np.fromfile(tmp_path / "pcm", "<i2") / 32_767
+    begins = int(np.argmax(np.abs(pcm) > 0.2))
+    # A bare stream does not say how much its coder put before the sound; a container does.
+    late = 2_048 if suffix == "aac" else 0
+    assert abs(begins - RATE_HZ - late) < 1_200
+    assert suffix == "aac" or decoded.frames == len(click)
+
+
+def test_an_empty_container_is_no_sound(tmp_path: Path) -> None:
+    upload = tmp_path / "empty.m4a"
+    upload.write_bytes(b"\0\0\0\x18ftypM4A \0\0\0\0M4A mp42isom" + b"\0" * 64)
+    with pytest.raises(SoundRefused, match="not a sound file"):
+        decode(upload, tmp_path / "pcm", name="empty.m4a")

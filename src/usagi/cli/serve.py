@@ -7,12 +7,15 @@ import os
 import signal
 import socket
 import sys
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from types import FrameType
 
 import uvicorn
 
-from usagi.cli.cluster import Cluster
+from usagi.cli.cluster import Cluster, ClusterTrouble
 from usagi.cli.demo import seed
 from usagi.cli.studio import ready_database
 from usagi.core.errors import UsagiError
@@ -20,6 +23,9 @@ from usagi.main import make_app
 from usagi.settings import Settings, home_from_environment, port_from_environment, project_root
 from usagi.store.database import open_pool, transaction
 from usagi.store.studios import drop_studio, enter_studio
+
+log = logging.getLogger("usagi")
+WATCH_S = 2.0
 
 
 class PortTaken(UsagiError):
@@ -46,13 +52,38 @@ def serve(*, studio: str, fresh: bool, port: int | None) -> int:
                 print(f"The database lies in {cluster.folder}, because its account cannot enter {home}.")
             print(f"Usagi is at http://127.0.0.1:{port}/ – Ctrl-C stops it.", flush=True)
             logging.basicConfig(level=logging.WARNING)
-            uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False)).run(sockets=[listener])
+            config = uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=2)
+            with _watched(cluster):
+                uvicorn.Server(config).run(sockets=[listener])
     except KeyboardInterrupt:
         pass
     finally:
         listener.close()
         print("Stopped.", flush=True)
     return 0
+
+
+@contextmanager
+def _watched(cluster: Cluster) -> Iterator[None]:
+    """Start the database server again whenever it is gone, until the block ends."""
+    done = threading.Event()
+
+    def watch() -> None:
+        while not done.wait(WATCH_S):
+            try:
+                if not cluster.running:
+                    cluster.start()
+                    log.warning("The database server was gone; it is back.")
+            except (ClusterTrouble, OSError) as trouble:  # a full disk, perhaps: it is tried again
+                log.warning("%s", trouble)
+
+    watchman = threading.Thread(target=watch, name="watch", daemon=True)
+    watchman.start()
+    try:
+        yield
+    finally:
+        done.set()
+        watchman.join(90)
 
 
 def _leave(number: int, _: FrameType | None) -> None:

@@ -6,16 +6,19 @@ import json
 import os
 import subprocess
 import sys
+import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 from usagi.core.audio import RATE_HZ
 from usagi.core.errors import UsagiError
 
-DECODER = "soundfile, soxr HQ, 48 kHz, rev 1"
+DECODER = "soundfile or PyAV, soxr HQ, 48 kHz, rev 2"
 PATIENCE_S = 120.0
+LOOK_S = 0.3
 MOST_BYTES = 600_000_000
-FORMATS = "WAV, FLAC, OGG, Opus, MP3 or AIFF"
+FORMATS = "WAV, FLAC, OGG, Opus, MP3, AIFF, M4A, AAC or MP4"
 
 
 class SoundRefused(UsagiError):
@@ -47,8 +50,8 @@ NOTICES = {
 }
 
 
-def decode(upload: Path, pcm: Path, *, name: str) -> Decoded:
-    """Decode a file in a process of its own, with its memory and time limited.
+def decode(upload: Path, pcm: Path, *, name: str, stopped: Callable[[], bool] = lambda: False) -> Decoded:
+    """Decode a file in a process of its own, with its memory and time limited; `stopped` ends it.
 
     Raises : SoundRefused, naming the file and why.
     """
@@ -58,14 +61,9 @@ def decode(upload: Path, pcm: Path, *, name: str) -> Decoded:
         )
     env = os.environ | {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
     command = [sys.executable, "-m", "usagi.media.decode_child", str(upload), str(pcm)]
+    said = _watched(command, env, name, stopped)
     try:
-        done = subprocess.run(command, capture_output=True, timeout=PATIENCE_S, env=env, check=False)
-    except subprocess.TimeoutExpired as fault:
-        raise SoundRefused(
-            f"“{name}” took too long to decode. Save it as WAV or FLAC and try again.", file=name
-        ) from fault
-    try:
-        answer = json.loads(done.stdout)
+        answer = json.loads(said)
     except ValueError as fault:
         raise SoundRefused(
             f"“{name}” could not be decoded: the decoder stopped on it. Save it as WAV or FLAC and try again.",
@@ -75,6 +73,22 @@ def decode(upload: Path, pcm: Path, *, name: str) -> Decoded:
         raise SoundRefused(_refusal(name, answer), file=name)
     notices = tuple(NOTICES[notice] for notice in answer["notices"])
     return Decoded(pcm, answer["frames"], answer["channels"], notices)
+
+
+def _watched(command: list[str], env: dict[str, str], name: str, stopped: Callable[[], bool]) -> bytes:
+    """What the decoder prints. Raises : SoundRefused, when it takes too long or nobody waits for it any more."""
+    until = time.monotonic() + PATIENCE_S
+    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, env=env) as child:
+        while True:
+            try:
+                return child.communicate(timeout=min(LOOK_S, PATIENCE_S))[0]
+            except subprocess.TimeoutExpired as late:
+                gone = stopped()
+                if not gone and time.monotonic() < until:
+                    continue
+                child.kill()
+                why = "was stopped; nothing of it is kept" if gone else "took too long to decode"
+                raise SoundRefused(f"“{name}” {why}. Save it as WAV or FLAC and try again.", file=name) from late
 
 
 def _refusal(name: str, answer: dict[str, object]) -> str:

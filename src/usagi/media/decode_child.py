@@ -9,7 +9,9 @@ from __future__ import annotations
 import json
 import resource
 import sys
+from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 MEMORY_BYTES = 1_500_000_000  # of address space; libraries alone take some hundred MB of it
 BLOCK_FRAMES = 65_536
@@ -27,25 +29,24 @@ def main(upload: Path, out: Path) -> dict[str, object]:
 
     from usagi.core.audio import RATE_HZ, to_stored
 
+    notices: set[str] = set()
     try:
-        sound = soundfile.SoundFile(str(upload))
+        sound: Any = _Plain(soundfile.SoundFile(str(upload)), notices)
     except soundfile.LibsndfileError:
-        return {"error": "not-audio"}
+        try:
+            sound = _Contained(upload, notices)
+        except (ValueError, OSError, LookupError):
+            return {"error": "not-audio"}
     if not SLOWEST_HZ <= sound.samplerate <= FASTEST_HZ:
         return {"error": "rate", "value": sound.samplerate}
     if sound.channels > MOST_CHANNELS:
         return {"error": "channels", "value": sound.channels}
     channels = 2 if sound.channels == 2 else 1
     stream = soxr.ResampleStream(sound.samplerate, RATE_HZ, channels, dtype="float32", quality="HQ")
-    notices: set[str] = set()
     read = written = 0
+    end = np.zeros((0, sound.channels), dtype=np.float32)
     with out.open("wb") as pcm:
-        while True:
-            try:
-                block = sound.read(BLOCK_FRAMES, dtype="float32", always_2d=True)
-            except soundfile.LibsndfileError:
-                notices.add("damaged")
-                block = np.zeros((0, sound.channels), dtype=np.float32)
+        for block in _and(sound.blocks(), end):
             read += len(block)
             if read > LONGEST_S * sound.samplerate:
                 return {"error": "too-long"}
@@ -61,14 +62,73 @@ def main(upload: Path, out: Path) -> dict[str, object]:
             resampled = to_stored(stream.resample_chunk(np.ascontiguousarray(block), last=last))
             pcm.write(resampled.tobytes())
             written += len(resampled)
-            if last:
-                break
     if read == 0 or written == 0:
         return {"error": "empty"}
-    claimed = sound.frames
-    if 0 < read < claimed and "damaged" not in notices:
+    if 0 < read < sound.frames and "damaged" not in notices:
         notices.add("shorter")
     return {"frames": written, "channels": channels, "notices": sorted(notices)}
+
+
+def _and(blocks: Iterator[Any], end: Any) -> Iterator[Any]:
+    """The blocks that hold something, then an empty one."""
+    for block in blocks:
+        if len(block):
+            yield block
+    yield end
+
+
+class _Plain:
+    """WAV, FLAC, Ogg, MP3 and their like."""
+
+    def __init__(self, file: Any, notices: set[str]) -> None:
+        self._file, self._notices = file, notices
+        self.samplerate, self.channels, self.frames = file.samplerate, file.channels, file.frames
+
+    def blocks(self) -> Iterator[Any]:
+        import soundfile
+
+        while True:
+            try:
+                block = self._file.read(BLOCK_FRAMES, dtype="float32", always_2d=True)
+            except soundfile.LibsndfileError:
+                self._notices.add("damaged")
+                return
+            if len(block) == 0:
+                return
+            yield block
+
+
+class _Contained:
+    """The first sound in an MP4, M4A or AAC file. Raises : ValueError, OSError or LookupError when there is none."""
+
+    def __init__(self, upload: Path, notices: set[str]) -> None:
+        import av
+
+        self._notices = notices
+        self._container = av.open(str(upload), metadata_errors="ignore")
+        self._stream = self._container.streams.audio[0]
+        self._stream.codec_context.thread_count = 1
+        self.samplerate, self.channels = int(self._stream.rate or 0), int(self._stream.channels or 0)
+        # The codec pads the end of its last frame; how long the sound is stands in the container.
+        # Without a container nothing says it: a length that is guessed from the bit rate is none.
+        length = None if self._container.format.name == "aac" else self._stream.duration
+        self.frames = 0 if length is None else round(float(length * (self._stream.time_base or 0)) * self.samplerate)
+
+    def blocks(self) -> Iterator[Any]:
+        import av
+        import numpy as np
+
+        resampler = av.AudioResampler(format="flt", layout=self._stream.layout, rate=self.samplerate)
+        left = self.frames or None
+        try:
+            for frame in self._container.decode(self._stream):
+                for plain in resampler.resample(frame):
+                    block = plain.to_ndarray().reshape(-1, self.channels).astype(np.float32)
+                    block = block if left is None else block[:left]
+                    left = None if left is None else left - len(block)
+                    yield block
+        except (av.FFmpegError, ValueError):
+            self._notices.add("damaged")
 
 
 if __name__ == "__main__":
