@@ -42,6 +42,16 @@ AudioNode.prototype.connect = function (to, ...rest) {
     const ear = new AnalyserNode(this.context, { fftSize: 2048 });
     const samples = new Float32Array(2048);
     connect.call(this, ear);
+    // What is played, as it is played, when somebody wants to keep it.
+    window.heard.tape = [];
+    window.heard.keep = (on) => {
+      if (!on) { window.heard.recorder?.disconnect(); return; }
+      const recorder = this.context.createScriptProcessor(16384, 1, 1);
+      recorder.onaudioprocess = (event) => window.heard.tape.push(new Float32Array(event.inputBuffer.getChannelData(0)));
+      connect.call(this, recorder);
+      connect.call(recorder, this.context.destination);
+      window.heard.recorder = recorder;
+    };
     window.heard.level = () => {
     ear.getFloatTimeDomainData(samples);
     return Math.sqrt(samples.reduce((sum, x) => sum + x * x, 0) / 2048);
@@ -85,7 +95,9 @@ def served(server_dsn: str, tmp_path_factory: pytest.TempPathFactory) -> Iterato
     )
     listener = socket.socket()
     listener.bind(("127.0.0.1", 0))
-    server = uvicorn.Server(uvicorn.Config(make_app(settings, seed=seed), log_level="warning"))
+    server = uvicorn.Server(
+        uvicorn.Config(make_app(settings, seed=seed), log_level="warning", timeout_graceful_shutdown=2)
+    )
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
     thread.start()
     for _ in range(600):

@@ -9,6 +9,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from browser.opening import until
+
 pytestmark = pytest.mark.browser
 QUARTER = 10_080
 
@@ -52,7 +54,7 @@ def test_an_own_recording_from_the_file_to_a_loop(page: Page, served, sound_file
     expect(page.get_by_role("option")).to_have_count(1)
     page.keyboard.press("Shift+ArrowRight")
     page.keyboard.press("Backslash")
-    page.wait_for_function("window.heard.level() > 0.005", timeout=20_000)
+    until(page, "window.heard.level() > 0.005")
     assert page.evaluate("window.heard.sources[0].frames") == 12_000  # an eighth at 120
 
 
@@ -156,4 +158,4 @@ def test_a_solo_without_a_recording_plays_its_writing(page: Page, served) -> Non
     page.keyboard.press("KeyE")
     page.keyboard.press("ArrowLeft")
     page.keyboard.press("Space")
-    page.wait_for_function("window.heard.level() > 0.005", timeout=20_000)
+    until(page, "window.heard.level() > 0.005")

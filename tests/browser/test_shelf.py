@@ -55,3 +55,28 @@ def test_a_file_that_is_no_sound_gets_a_sentence_and_no_solo(page: Page, tmp_pat
     page.get_by_label("Recording file").set_input_files(words)
     expect(page.get_by_role("alert")).to_contain_text("“words.wav” is not a sound file that can be read")
     expect(page.get_by_role("button", name="Start writing")).to_be_disabled()
+
+
+def test_bringing_a_recording_shows_how_far_it_is_and_can_be_stopped(page: Page, served, tmp_path: Path) -> None:
+    import numpy as np
+    import soundfile
+
+    long = tmp_path / "long tape.wav"
+    rng = np.random.default_rng(3)
+    soundfile.write(long, rng.normal(0, 0.1, (48_000 * 120, 2)), 48_000)
+    page.goto("/")
+    # A slow line, so that there is something to see.
+    line = page.context.new_cdp_session(page)
+    slow = {"offline": False, "latency": 5, "downloadThroughput": -1, "uploadThroughput": 4_000_000}
+    line.send("Network.emulateNetworkConditions", slow)
+    page.get_by_label("Recording file").set_input_files(long)
+    dialog = page.get_by_role("dialog", name="A new recording")
+    expect(dialog.get_by_role("progressbar")).to_be_visible()
+    expect(dialog.get_by_role("status").first).to_contain_text("long tape.wav")
+    dialog.get_by_role("button", name="Stop, and keep nothing").click()
+    expect(dialog).to_have_count(0)
+    page.wait_for_timeout(1_500)
+    line.send("Network.emulateNetworkConditions", slow | {"uploadThroughput": -1})
+    page.get_by_label("Recording file").set_input_files(long)
+    expect(dialog.get_by_role("status").first).to_contain_text("120.0 seconds", timeout=30_000)
+    expect(dialog.get_by_role("status").first).not_to_contain_text("which is here already")

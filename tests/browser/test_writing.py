@@ -9,16 +9,10 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from browser.opening import QUARTER, open_at, saved
+
 pytestmark = pytest.mark.browser
-QUARTER = 10_080
 EIGHTH = QUARTER // 2
-
-
-def open_at(page: Page, solo: str, tick: int = 0) -> None:
-    page.goto(f"/solos/{solo}/notes?at={tick}&string=2")
-    strip = page.get_by_role("group", name="Strip")
-    strip.wait_for()
-    strip.focus()
 
 
 def hand_to(page: Page, position: int) -> None:
@@ -29,10 +23,6 @@ def hand_to(page: Page, position: int) -> None:
             return
         page.keyboard.press("Digit8" if now < position else "Digit7")
     raise AssertionError(f"the hand did not reach {position}")
-
-
-def saved(page: Page) -> None:
-    expect(page.get_by_role("status", name="Saving")).to_have_text("Saved")
 
 
 def keys(page: Page, *codes: str) -> None:
@@ -323,6 +313,7 @@ def test_a_conflict_says_a_sentence_and_keeps_the_edits_aside(
     page: Page, context, served, new_solo: Callable[..., str]
 ) -> None:
     solo = new_solo("Conflict")
+    page.route("**/news*", lambda route: route.abort())  # or it would hear of the other in time
     open_at(page, solo)
     hand_to(page, 5)
     keys(page, "KeyE")
@@ -335,8 +326,8 @@ def test_a_conflict_says_a_sentence_and_keeps_the_edits_aside(
     saved(other)
     page.bring_to_front()
     keys(page, "Quote")
-    expect(page.get_by_role("alert")).to_contain_text("has been changed elsewhere in the meantime")
-    page.get_by_role("button", name="Load what is stored, lay mine aside").click()
+    expect(page.get_by_role("dialog")).to_contain_text("has been changed elsewhere in the meantime")
+    page.get_by_role("button", name="Lay all of mine aside").click()
     saved(page)
     (note,) = served.stored(solo)["notes"]
     assert note["course"] and not note["dead"]

@@ -33,7 +33,7 @@ export class Refusal extends Error {
 /** The server could not be reached: nothing is known about what it did. */
 export class Unreachable extends Error {}
 
-const AWAY = "The server does not answer. Your work is kept here and goes when it is back.";
+export const AWAY = "The server does not answer. Your work is kept here and goes when it is back.";
 
 /** Take the data of an answer, or throw its refusal. */
 export async function take<T>(asked: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
@@ -48,7 +48,29 @@ export async function take<T>(asked: Promise<{ data?: T; error?: unknown; respon
   if (problem?.title === undefined || problem.code === undefined || problem.code === "store-away") {
     throw new Unreachable(AWAY);
   }
+  if (problem.code === "store-full") throw new Unreachable(problem.title);
   throw new Refusal(problem as Problem, answer.response.status);
+}
+
+/** Bring a file, with how much of it has gone; `stop` ends it, and then nothing is stored of it. */
+export function bring(file: File, went: (share: number) => void, stop: AbortSignal): Promise<Schemas["Brought"]> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", "/api/recordings");
+    request.responseType = "json";
+    request.upload.onprogress = (event) => { if (event.lengthComputable) went(event.loaded / event.total); };
+    request.onload = () => {
+      if (request.status < 300) resolve(request.response as Schemas["Brought"]);
+      else if (request.response !== null) reject(new Refusal(request.response as Problem, request.status));
+      else reject(new Unreachable(AWAY));
+    };
+    request.onerror = () => { reject(new Unreachable("The server does not answer. The file is still yours; bring it again when it is back.")); };
+    request.onabort = () => { reject(new DOMException("stopped", "AbortError")); };
+    stop.addEventListener("abort", () => { request.abort(); });
+    const body = new FormData();
+    body.append("file", file);
+    request.send(body);
+  });
 }
 
 /** The sentence of anything thrown. */

@@ -38,6 +38,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ladder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ladder
+         * @description The rungs of a ladder; speeds in per mille.
+         */
+        get: operations["get_ladder"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/offers": {
         parameters: {
             query?: never;
@@ -64,7 +84,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Post Recording */
+        /**
+         * Post Recording
+         * @description Take in a recording; when the page goes away meanwhile, the work ends and nothing is kept.
+         */
         post: operations["post_recording"];
         delete?: never;
         options?: never;
@@ -286,6 +309,26 @@ export interface paths {
         };
         /** Get Loop */
         get: operations["get_loop"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/news": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get News
+         * @description Every new version of the solo or its ground, as it is stored; `null` when some may have been missed.
+         */
+        get: operations["get_news"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1074,6 +1117,16 @@ export interface components {
          * @enum {string}
          */
         Kind: "note" | "rest" | "stack" | "phrase" | "question" | "dynamic" | "swell" | "choice" | "section" | "chord" | "exception" | "anchor" | "cue" | "setting";
+        /**
+         * Ladder
+         * @description Rungs in per mille of the recorded speed, lowest first, and the passes on each.
+         */
+        Ladder: {
+            /** Passes */
+            passes: number;
+            /** Rungs */
+            rungs: number[];
+        };
         /** LengthMark */
         LengthMark: {
             /** Dotted */
@@ -1936,6 +1989,21 @@ export interface components {
             text: string;
         };
         /**
+         * UndoRequest
+         * @description `rest` takes back what nobody changed since.
+         */
+        UndoRequest: {
+            /**
+             * Rest
+             * @default false
+             */
+            rest: boolean;
+            /** Versions */
+            versions: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Versions
          * @description The version of each document that the page knows.
          */
@@ -2050,6 +2118,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_ladder: {
+        parameters: {
+            query: {
+                lowest: number;
+                highest: number;
+                step: number;
+                passes: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ladder"];
                 };
             };
             /** @description Not Found */
@@ -2896,6 +3016,55 @@ export interface operations {
             };
         };
     };
+    get_news: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_phrase_loop: {
         parameters: {
             query?: {
@@ -3225,7 +3394,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Versions"];
+                "application/json": components["schemas"]["UndoRequest"];
             };
         };
         responses: {

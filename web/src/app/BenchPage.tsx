@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { sentence } from "@/api/client";
 import { NeckMap } from "@/features/fretboard/NeckMap";
@@ -7,7 +7,9 @@ import { GroundPanel } from "@/features/ground/GroundPanel";
 import { Transport } from "@/features/player/Transport";
 import { usePlayer } from "@/features/player/usePlayer";
 import { Strip } from "@/features/timeline/Strip";
+import { ClashDialog } from "@/features/writing/ClashDialog";
 import { KeysDialog } from "@/features/writing/KeysDialog";
+import { keysOf } from "@/features/writing/keymap";
 import { Panel } from "@/features/writing/Panel";
 import { useWriting, writeAt } from "@/features/writing/useWriting";
 import { zoomStep } from "@/score/axis";
@@ -36,10 +38,8 @@ export function BenchPage() {
 
 function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const bench = useBench((state) => state.bench);
-  const cursor = useBench((state) => state.cursor);
-  const selection = useBench((state) => state.selection);
-  const phrase = useBench((state) => state.phrase);
   const trouble = useBench((state) => state.trouble);
+  const clash = useBench((state) => state.clash !== null);
   const look = useLook();
   const navigate = useNavigate();
   const [params] = useSearchParams();
@@ -58,16 +58,6 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
     if (params.get("phrase") !== null) choosePhrase(params.get("phrase"));
     strip.current?.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
   }, []); // eslint-disable-line react-hooks/exhaustive-deps -- the address is read once, then written
-  useEffect(() => {
-    const soon = setTimeout(() => {
-      const next = new URLSearchParams({ at: String(cursor.tick), string: String(cursor.string), zoom: String(pxPerS) });
-      if (selection !== null) next.set("span", `${selection.from}-to-${selection.to}`);
-      if (phrase !== null) next.set("phrase", phrase);
-      // Past the router, which would go back to a stage that is just being left.
-      history.replaceState(history.state, "", `${location.pathname}?${next.toString()}`);
-    }, 250);
-    return () => clearTimeout(soon);
-  }, [cursor, selection, phrase, pxPerS, stage]);
   useEffect(() => {
     document.title = `${bench?.tune ?? "Solo"} · Usagi`;
   }, [bench?.tune]);
@@ -95,8 +85,17 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
       }
     }
   }, [loop, dropLoop, loopSpan, loopPhrase]);
+  const keyLook = useMemo(() => keysOf(look), [look]);
+  const onPhrase = useCallback((by: 1 | -1) => {
+    const state = useBench.getState();
+    const phrases = Object.values(state.things.phrases).sort((a, b) => a.start - b.start);
+    const now = phrases.findIndex((one) => one.id === state.phrase);
+    const next = now >= 0 ? phrases[now + by] : by > 0 ? phrases.find((one) => one.end > state.cursor.tick) : phrases.filter((one) => one.end <= state.cursor.tick).pop();
+    if (next !== undefined) phraseChosen(next.id);
+  }, [phraseChosen]);
+  const chordChosen = useCallback((id: string, bar: number) => setChord({ id, bar }), []);
   const showKeys = useCallback(() => setKeys(true), []);
-  const { run, onKey } = useWriting({ mirrored: look.mirrorHand, play: player.toggle, loop: loopHere, faster: player.faster, zoom, position: player.position, showKeys });
+  const { run, onKey } = useWriting({ keys: keyLook, pedalArrows: look.pedalArrows, phrase: onPhrase, play: player.toggle, loop: loopHere, faster: player.faster, zoom, position: player.position, showKeys });
   if (bench === null) return null;
   const subtitle = [bench.solo.settings.player, bench.solo.settings.title].filter(Boolean).join(" · ");
   const take = (path: string) => location.assign(`/api/solos/${soloId}/${path}?${new URLSearchParams(look.reader).toString()}`);
@@ -105,10 +104,10 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
     void openSolo(soloId);
   };
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[56px_minmax(0,1fr)_auto_auto]">
-      <header className="flex items-center gap-6 border-b border-rule px-5 max-sm:gap-3">
+    <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[max-content_minmax(340px,1fr)_max-content_max-content] overflow-y-auto">
+      <header className="flex min-h-[56px] flex-wrap items-center gap-x-6 border-b border-rule px-5 max-sm:gap-x-3">
         <Link to="/" className="flex items-center gap-4 font-bold"><Mark />Shelf</Link>
-        <div className="min-w-0 max-sm:flex-1">
+        <div className="min-w-[9rem] max-w-[28rem] max-lg:flex-1">
           <h1 className="truncate font-naming text-[21px] font-semibold leading-6">{bench.tune}</h1>
           <p className="truncate text-[14px] leading-4 text-ink-2">{subtitle}</p>
         </div>
@@ -138,13 +137,13 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         <button type="button" className="flex items-center gap-1 max-sm:hidden" onClick={showKeys}><Key>?</Key> keys</button>
       </header>
       <div ref={strip} className="relative min-h-0">
-        <Strip pxPerS={pxPerS} onZoom={setZoom} onKey={onKey} onPhrase={phraseChosen} onChord={(id, bar) => setChord({ id, bar })} loop={loop} playhead={player.position} flipStrings={look.flipStrings} />
+        <Strip pxPerS={pxPerS} onZoom={setZoom} onKey={onKey} onPhrase={phraseChosen} onChord={chordChosen} loop={loop} playhead={player.position} flipStrings={look.flipStrings} />
         {bench.recording !== null && bench.recording.frames === null && (
           <p role="status" className="absolute left-28 top-28 bg-sheet px-4 py-2 text-[15px]">This document came without its sound. Drop its file on the shelf, and it finds its place here.</p>
         )}
       </div>
       <div className="border-t border-rule bg-sheet">
-        {trouble !== null && chord === null && (
+        {trouble !== null && chord === null && !clash && (
           <div role="alert" className="flex items-center gap-4 border-l-4 border-doubt bg-paper px-4 py-2">
             <p className="font-bold">{trouble}</p>
             <Trouble />
@@ -152,21 +151,43 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         )}
         {stage === "ground" ? <div className="grid h-[262px]"><GroundPanel /></div> : (
           <div className="grid min-h-[150px] grid-cols-1 gap-6 max-sm:min-h-0 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_500px]">
-            <Panel run={run} mirrored={look.mirrorHand} />
-            <NeckMap flip={look.flipStrings} mirrored={look.mirrorHand} onPlace={(place) => writeAt(place, false)} />
+            <Panel run={run} keys={keyLook} />
+            <NeckMap flip={look.flipStrings} mirrored={look.mirrorHand} numbers={look.numbers} onPlace={writePlace} />
           </div>
         )}
       </div>
       <Transport player={player} />
       {chord !== null && <ChordDialog chordId={chord.id} bar={chord.bar} onClose={() => { setChord(null); dismiss(); }} />}
-      <KeysDialog open={keys} onOpenChange={setKeys} mirrored={look.mirrorHand} onMirror={(mirrorHand) => setLook({ mirrorHand })} />
+      <ClashDialog />
+      <Address pxPerS={pxPerS} stage={stage} />
+      <KeysDialog open={keys} onOpenChange={setKeys} look={look} onLook={setLook} />
       {stage !== "ground" && stage !== "notes" && <Redirect to={() => void navigate(`/solos/${soloId}/notes`, { replace: true })} />}
     </div>
   );
 }
 
+const writePlace = (place: Parameters<typeof writeAt>[0]): void => { writeAt(place, false); };
+
 function Redirect({ to }: { to: () => void }) {
   useEffect(() => to(), []); // eslint-disable-line react-hooks/exhaustive-deps -- once
+  return null;
+}
+
+/** Keeps the address up to date with what moves often, without drawing anything. */
+function Address({ pxPerS, stage }: { pxPerS: number; stage: string }) {
+  const cursor = useBench((state) => state.cursor);
+  const selection = useBench((state) => state.selection);
+  const phrase = useBench((state) => state.phrase);
+  useEffect(() => {
+    const soon = setTimeout(() => {
+      const next = new URLSearchParams({ at: String(cursor.tick), string: String(cursor.string), zoom: String(pxPerS) });
+      if (selection !== null) next.set("span", `${selection.from}-to-${selection.to}`);
+      if (phrase !== null) next.set("phrase", phrase);
+      // Past the router, which would go back to a stage that is just being left.
+      history.replaceState(history.state, "", `${location.pathname}?${next.toString()}`);
+    }, 250);
+    return () => clearTimeout(soon);
+  }, [cursor, selection, phrase, pxPerS, stage]);
   return null;
 }
 
@@ -174,7 +195,7 @@ function Redirect({ to }: { to: () => void }) {
 function Status() {
   const sending = useBench((state) => state.sending);
   const waiting = useBench((state) => state.waiting);
-  const words = { saved: "Saved", sending: "Saving …", away: `Kept on this computer: ${waiting} to send`, refused: "Not taken" }[sending];
+  const words = { saved: "Saved", sending: "Saving …", away: waiting > 0 ? `Kept on this computer: ${waiting} to send` : "The server is away", refused: "Not taken" }[sending];
   return <p role="status" aria-label="Saving" className={sending === "saved" || sending === "sending" ? "text-ink-2" : "font-bold text-doubt"}>{words}</p>;
 }
 

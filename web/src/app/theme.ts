@@ -1,12 +1,13 @@
 /** Day and slate, the switches that change the drawing only, and how degrees and names are said; kept in this browser. */
 import { create } from "zustand";
 import { type Reader, readAs } from "@/api/client";
+import { type KeySettings, PRESET_KEYS } from "@/features/writing/keymap";
 
-export type Look = { theme: "day" | "slate"; flipStrings: boolean; mirrorHand: boolean; reader: Reader };
+export type Look = KeySettings & { readonly theme: "day" | "slate"; readonly flipStrings: boolean; readonly reader: Reader };
 const NAME = "usagi.look";
 
 const stored = (): Look => {
-  const preset: Look = { theme: matchMedia("(prefers-color-scheme: dark)").matches ? "slate" : "day", flipStrings: false, mirrorHand: false, reader: { style: "default", names: "letters" } };
+  const preset: Look = { theme: matchMedia("(prefers-color-scheme: dark)").matches ? "slate" : "day", flipStrings: false, reader: { style: "default", names: "letters" }, ...PRESET_KEYS };
   try {
     return { ...preset, ...(JSON.parse(localStorage.getItem(NAME) ?? "{}") as Partial<Look>) };
   } catch {

@@ -6,8 +6,12 @@ vi.mock("./outbox", () => ({
   keep: (_: string, edit: Edit) => { stored.push(edit); return Promise.resolve(); },
   waiting: () => Promise.resolve([...stored]),
   drop: (_: string, ids: Set<string>) => { stored.splice(0, stored.length, ...stored.filter((edit) => !ids.has(edit.id))); return Promise.resolve(); },
+  replace: (_: string, id: string, edit: Edit | null) => { const at = stored.findIndex((one) => one.id === id); stored.splice(at, 1, ...(edit === null ? [] : [edit])); return Promise.resolve(); },
   layAside: () => { stored.length = 0; return Promise.resolve(1); },
 }));
+
+class News { static last: News; onmessage: (event: { data: string }) => void = () => undefined; onopen = (): void => undefined; onerror = (): void => undefined; constructor() { News.last = this; } close() { /* nothing is open */ } }
+vi.stubGlobal("EventSource", News);
 
 // The client takes the browser's fetch and Request when it is loaded, so they are replaced before that.
 type Sent = { url: string; body: { edits?: Edit[]; versions: Record<string, number> } };
@@ -20,7 +24,7 @@ vi.stubGlobal("fetch", async (request: Request) => {
   return respond(one);
 });
 vi.stubGlobal("Request", class extends Request { constructor(input: string | URL | Request, init?: RequestInit) { super(typeof input === "string" ? new URL(input, "http://here") : input, init); } });
-const { act, closeSolo, loadAnew, openSolo, undo, useBench } = await import("./bench");
+const { act, closeSolo, decide, loadAnew, openSolo, undo, useBench } = await import("./bench");
 const { plainNote } = await import("./edits");
 
 const note = (id: string, tick: number) => plainNote(id, tick, 5040, 2, 5);
@@ -99,6 +103,41 @@ describe("the open solo", () => {
     await loadAnew();
     expect(useBench.getState().things.notes).toEqual({});
     expect(useBench.getState().sending).toBe("saved");
+  });
+  it("asks for what it lacks when it hears of a newer version, and not for its own", async () => {
+    News.last.onmessage({ data: JSON.stringify({ document: "solo", version: 0 }) });
+    expect(sent).toHaveLength(0);
+    respond = () => Response.json(answer({ versions: { solo: 3, ground: 0 }, edits: [{ document: "solo", changes: [{ kind: "note", id: "m", before: null, after: note("m", 0) }] }] }));
+    News.last.onmessage({ data: JSON.stringify({ document: "solo", version: 3 }) });
+    await vi.waitFor(() => expect(Object.keys(useBench.getState().things.notes)).toEqual(["m"]));
+    expect(sent).toHaveLength(1);
+    News.last.onerror();
+    News.last.onopen(); // some news may have been missed meanwhile
+    await vi.waitFor(() => expect(sent).toHaveLength(2));
+  });
+  it("leaves a question open when it hears of others meanwhile", async () => {
+    respond = () => Response.json({ title: "cannot be taken back", code: "edit-conflict", status: 409, type: "", now: null, where: { kind: "note", id: "n", rest: "possible" } }, { status: 409 });
+    await undo();
+    expect(useBench.getState().clash).toMatchObject({ edit: null, rest: true });
+    respond = () => Response.json(answer({ versions: { solo: 5, ground: 0 } }));
+    News.last.onmessage({ data: JSON.stringify({ document: "solo", version: 5 }) });
+    await vi.waitFor(() => expect(useBench.getState().versions).toEqual({ solo: 5, ground: 0 }));
+    expect(useBench.getState().clash).not.toBeNull();
+    expect(useBench.getState().trouble).toBe("cannot be taken back");
+  });
+  it.each([true, false])("asks which of two values is to stand (mine: %s)", async (mine) => {
+    const theirs = note("n", 5040);
+    respond = ({ body }) => body.edits?.[0]?.changes[0]?.before === null
+      ? Response.json({ title: "changed", code: "edit-conflict", status: 409, type: "", now: theirs, where: { kind: "note", id: "n", edit: body.edits[0].id } }, { status: 409 })
+      : Response.json(answer());
+    act(write("n", 0));
+    act(write("later", 20_160));
+    await vi.waitFor(() => expect(useBench.getState().clash).toMatchObject({ kind: "note", id: "n", mine: note("n", 0), theirs }));
+    respond = () => Response.json(answer());
+    await decide(mine);
+    await settle();
+    const made = sent[sent.length - 1]?.body.edits ?? [];
+    expect(made.map((edit) => edit.changes[0]?.before ?? null)).toEqual(mine ? [theirs, null] : [null]);
   });
   it("takes in what others did and drops labels of notes that are gone", async () => {
     act(write("n", 0));

@@ -3,7 +3,7 @@
  * An edit is applied here at once, kept in the outbox, and sent; one request is in flight at a time.
  */
 import { create } from "zustand";
-import { api, Refusal, sentence, take, Unreachable } from "@/api/client";
+import { api, AWAY, Refusal, sentence, take, Unreachable } from "@/api/client";
 import { Grid } from "./axis";
 import type { Deed, Things } from "./edits";
 import { newId } from "./edits";
@@ -23,6 +23,17 @@ export type Entry = {
   readonly recent: readonly Place[];
 };
 export type Sending = "saved" | "sending" | "away" | "refused";
+/** Something that another changed too: what I wrote, what stands there. `taken` is another thing at the same place. */
+export type Clash = {
+  readonly sentence: string;
+  readonly edit: string | null; // null: an undo
+  readonly kind: string;
+  readonly id: string;
+  readonly mine: Record<string, unknown> | null;
+  readonly theirs: Record<string, unknown> | null;
+  readonly taken: boolean;
+  readonly rest: boolean;
+};
 export type Loopable = { readonly tick: number; readonly end: number; readonly phrase: string | null };
 
 
@@ -42,6 +53,7 @@ export type BenchState = {
   readonly sending: Sending;
   readonly waiting: number;
   readonly trouble: string | null;
+  readonly clash: Clash | null;
 };
 
 const NO_LATCH: Latches = { join: false, stay: false, open: false, reach: false, move: false };
@@ -52,7 +64,7 @@ const empty = (): BenchState => ({
   bench: null, things: NOTHING, marks: {}, unanswered: new Set(), grid: new Grid([{ tick: 0, second: 0 }, { tick: 1, second: 1 }]),
   versions: {}, cursor: { tick: 0, string: 1 }, selection: null, picked: null, phrase: null,
   entry: { length: EIGHTH, dot: false, triplet: false, position: 5, slide: 0, recent: [] },
-  latches: NO_LATCH, sending: "saved", waiting: 0, trouble: null,
+  latches: NO_LATCH, sending: "saved", waiting: 0, trouble: null, clash: null,
 });
 
 export const useBench = create<BenchState>(() => empty());
@@ -119,18 +131,21 @@ export const openSolo = async (soloId: string): Promise<void> => {
     ...(same ? before : empty()),
     bench, things: applied(things, kept.flatMap((edit) => edit.changes)), marks: bench.marks,
     unanswered: new Set(touched(kept)), grid: new Grid(bench.ground.anchors), versions: bench.versions,
-    waiting: kept.length, sending: kept.length > 0 ? "sending" : "saved", trouble: null,
+    waiting: kept.length, sending: kept.length > 0 ? "sending" : "saved", trouble: null, clash: null,
     ...(same ? {} : {
       cursor: { tick: first?.tick ?? 0, string: 2 },
       entry: { ...empty().entry, position: fretted[0] === undefined ? 5 : Math.max(1, Math.round(fretted[0] / 100) - 1) },
     }),
   });
   queue = kept;
+  listen(soloId);
   void send();
 };
 
 export const closeSolo = (): void => {
   queue = [];
+  news?.close();
+  news = null;
   set(empty());
 };
 
@@ -143,6 +158,7 @@ let queue: Edit[] = [];
 let inFlight: Promise<void> | null = null;
 let retry: ReturnType<typeof setTimeout> | null = null;
 const AGAIN_MS = 1_500;
+const MOST_AT_ONCE = 200;
 
 /** Do a deed: shown at once, kept, sent. */
 export const act = (deed: Deed | null): void => {
@@ -163,14 +179,48 @@ export const act = (deed: Deed | null): void => {
 
 const send = async (): Promise<void> => {
   if (inFlight !== null) return inFlight;
-  const { bench } = get();
-  if (bench === null || queue.length === 0 || get().sending === "refused") return undefined;
-  const edits = queue;
-  inFlight = deliver(bench.solo_id, edits);
+  const { bench, sending } = get();
+  if (bench === null || (queue.length === 0 && !isBehind()) || sending === "refused") return undefined;
+  inFlight = deliver(bench.solo_id, queue.slice(0, MOST_AT_ONCE));
   await inFlight;
   inFlight = null;
-  if (queue.length > 0 && get().sending === "sending") return send();
+  if (get().sending !== "away" && (queue.length > 0 || isBehind())) return send();
   return undefined;
+};
+
+// -- news of others ----------------------------------------------------------------------------------------------
+
+let news: EventSource | null = null;
+let heard = new Map<string, number>(); // the newest version of each document that the server spoke of
+
+const isBehind = (): boolean => {
+  const { versions } = get();
+  return [...heard].some(([document, version]) => version > (versions[document] ?? version));
+};
+
+/** Hear of every new version; after a break all that is known may be old. */
+const listen = (soloId: string): void => {
+  news?.close();
+  heard = new Map();
+  news = new EventSource(`/api/solos/${soloId}/news`);
+  news.onmessage = (event: MessageEvent<string>) => {
+    const said = JSON.parse(event.data) as { document: string; version: number } | null;
+    if (said === null) askWhatChanged();
+    else heard.set(said.document, Math.max(said.version, heard.get(said.document) ?? 0));
+    void send();
+  };
+  let broken = false;
+  news.onerror = () => { broken = true; };
+  news.onopen = () => {
+    if (!broken) return;
+    broken = false;
+    askWhatChanged();
+    void send();
+  };
+};
+
+const askWhatChanged = (): void => {
+  for (const document of Object.keys(get().versions)) heard.set(document, Number.MAX_SAFE_INTEGER);
 };
 
 const deliver = async (soloId: string, edits: Edit[]): Promise<void> => {
@@ -182,18 +232,19 @@ const deliver = async (soloId: string, edits: Edit[]): Promise<void> => {
     await outbox.drop(soloId, sent);
     if (get().bench?.solo_id !== soloId) return;
     queue = queue.filter((edit) => !sent.has(edit.id));
-    takeIn(answer);
+    for (const document of Object.keys(answer.versions)) if (heard.get(document) === Number.MAX_SAFE_INTEGER) heard.delete(document);
+    takeIn(answer, edits.length > 0);
   } catch (fault) {
     if (get().bench?.solo_id !== soloId) return;
     if (fault instanceof Unreachable) {
-      set({ sending: "away", trouble: null });
+      set({ sending: "away", trouble: fault.message === AWAY ? null : fault.message });
       retry ??= setTimeout(() => { retry = null; set({ sending: "sending" }); void send(); }, AGAIN_MS);
-    } else set({ sending: "refused", trouble: sentence(fault) });
+    } else set({ sending: "refused", trouble: sentence(fault), clash: fault instanceof Refusal ? clashOf(fault, edits) : null });
   }
 };
 
-/** Take in an answer: what others did, the labels that changed, the strip when the ground did. */
-const takeIn = (answer: Answer): void => {
+/** Take in an answer: what others did, the labels that changed, the strip when the ground did. News of others, to which nothing was sent, leaves what is being said or asked. */
+const takeIn = (answer: Answer, settles = true): void => {
   const { bench, things, marks, picked } = get();
   if (bench === null) return;
   const next: Record<string, NoteMark> = answer.whole ? {} : { ...marks };
@@ -212,7 +263,7 @@ const takeIn = (answer: Answer): void => {
     },
     things: all, marks: next, versions: answer.versions, unanswered: new Set(touched(queue)), waiting: queue.length,
     grid: answer.strip ? new Grid(changed.ground.anchors) : get().grid,
-    sending: queue.length > 0 ? "sending" : "saved", trouble: null,
+    sending: queue.length > 0 ? "sending" : "saved", ...(settles ? { trouble: null, clash: null } : {}),
     picked: picked !== null && all.notes[picked] === undefined ? null : picked,
   });
 };
@@ -243,13 +294,50 @@ export const request = async (ask: (soloId: string, versions: Record<string, num
     return true;
   } catch (fault) {
     if (fault instanceof Refusal && fault.problem.code === "chart-unreadable") throw fault;
-    set({ trouble: sentence(fault) });
+    set({ trouble: sentence(fault), clash: fault instanceof Refusal ? clashOf(fault, []) : null });
     return false;
   }
 };
 
-export const undo = (): Promise<boolean> => request((solo_id, versions) => take(api.POST("/api/solos/{solo_id}/undo", { params: { path: { solo_id } }, body: { versions } })), true);
+export const undo = (rest = false): Promise<boolean> => request((solo_id, versions) => take(api.POST("/api/solos/{solo_id}/undo", { params: { path: { solo_id } }, body: { versions, rest } })), true);
 export const redo = (): Promise<boolean> => request((solo_id, versions) => take(api.POST("/api/solos/{solo_id}/redo", { params: { path: { solo_id } }, body: { versions } })), true);
+
+// -- when two changed the same ------------------------------------------------------------------------------------
+
+const clashOf = (fault: Refusal, edits: readonly Edit[]): Clash | null => {
+  const { code, where, now, title } = fault.problem;
+  if (code !== "edit-conflict" && code !== "place-taken") return null;
+  const [kind, id] = [String(where["kind"]), String(where["id"])];
+  const edit = edits.find((one) => one.id === where["edit"]);
+  const change = edit?.changes.find((one) => one.kind === kind && one.id === id);
+  return {
+    sentence: title, edit: edit?.id ?? null, kind, id, taken: code === "place-taken", rest: where["rest"] === "possible",
+    mine: (change?.after ?? null) as Clash["mine"], theirs: (now ?? null) as Clash["theirs"],
+  };
+};
+
+/** The edit of a clash so that it goes over what stands there. */
+const overwriting = (edit: Edit, clash: Clash): Edit => ({
+  ...edit, id: newId(),
+  changes: clash.taken
+    ? [{ kind: clash.kind as Change["kind"], id: String(clash.theirs?.["id"]), before: clash.theirs, after: null }, ...edit.changes]
+    : edit.changes.flatMap((one) => {
+        if (one.kind !== clash.kind || one.id !== clash.id) return [one];
+        return one.after === null && clash.theirs === null ? [] : [{ ...one, before: clash.theirs }];
+      }),
+});
+
+/** Decide a clash: mine goes over what stands there, or is laid aside. Everything else that waits goes after it. */
+export const decide = async (mine: boolean): Promise<void> => {
+  const { bench, clash } = get();
+  const edit = queue.find((one) => one.id === clash?.edit);
+  if (bench === null || clash === null) return;
+  if (edit === undefined) { dismiss(); return; }
+  const made = mine ? overwriting(edit, clash) : null;
+  await outbox.replace(bench.solo_id, edit.id, made !== null && made.changes.length > 0 ? made : null);
+  set({ sending: "sending", trouble: null, clash: null });
+  await openSolo(bench.solo_id);
+};
 
 /** After a refusal: load what is stored, with the edits that could not go laid aside. */
 export const loadAnew = async (): Promise<void> => {
@@ -261,7 +349,7 @@ export const loadAnew = async (): Promise<void> => {
   await openSolo(bench.solo_id);
 };
 
-export const dismiss = (): void => set({ trouble: null });
+export const dismiss = (): void => set({ trouble: null, clash: null });
 
 // -- the hand and the cursor -------------------------------------------------------------------------------------
 

@@ -26,7 +26,7 @@ export type Hand = {
 
 export type Place = { readonly string: number; readonly fret: number };
 
-const block = (hand: Hand) => (hand.mirrored ? MIRRORED : BLOCK);
+const block = (hand: Hand) => blockRows(hand.mirrored);
 
 /** The string under a column: columns are strings 6 to 1 from the left; null where the column is dead. */
 const stringOf = (hand: Hand, column: number): number | null => {
@@ -59,12 +59,37 @@ export const keysOnNeck = (hand: Hand): { code: string; place: Place }[] =>
 /** Columns without a string, said where the block is shown. */
 export const deadColumns = (hand: Hand): number => Math.max(0, COLUMNS - hand.strings);
 
-/** A key's cap on a board of the usual layout. */
+/** The home row: strings 6 to 1 from the left, or from the right when mirrored. */
+export const stringKeys = (mirrored: boolean): readonly string[] =>
+  mirrored ? ["Semicolon", "KeyL", "KeyK", "KeyJ", "KeyH", "KeyG"] : ["KeyA", "KeyS", "KeyD", "KeyF", "KeyG", "KeyH"];
+
+/** The keys of the block, row by row, from string 6 to string 1. */
+export const blockRows = (mirrored: boolean): readonly (readonly string[])[] => (mirrored ? MIRRORED : BLOCK);
+
+/** Letters that this board bears where a US board has others; learned from the browser and from every key that is pressed. */
+const letters = new Map<string, string>();
+
+export const learnLetter = (code: string, key: string): boolean => {
+  const cap = key.length === 1 && key.trim() !== "" ? key.toLocaleUpperCase() : "";
+  if (cap === "" || !/^(Key|Semicolon|Quote|Comma|Period|Slash|Bracket|Back|Minus|Equal|Intl)/.test(code) || letters.get(code) === cap) return false;
+  letters.set(code, cap);
+  return true;
+};
+
+/** Ask the browser which letters lie where; not every browser says. */
+export const learnLayout = async (): Promise<void> => {
+  const board = (navigator as Navigator & { keyboard?: { getLayoutMap?: () => Promise<Map<string, string>> } }).keyboard;
+  const map = await board?.getLayoutMap?.().catch(() => undefined);
+  map?.forEach((key, code) => learnLetter(code, key));
+};
+
+/** A key's cap on this board. */
 export const capOf = (code: string): string =>
+  letters.get(code) ??
   ({
     Semicolon: ";", Comma: ",", Period: ".", Slash: "/", Quote: "'", BracketLeft: "[", BracketRight: "]",
     Backslash: "\\", Minus: "-", Equal: "=", Backquote: "`", Space: "space", Enter: "↵", Delete: "del", Home: "home", End: "end", Escape: "esc", Insert: "ins",
-    ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓", Backspace: "back",
+    ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓", Backspace: "back", PageDown: "pg↓", PageUp: "pg↑", NumpadAdd: "num +", NumpadSubtract: "num −",
   })[code] ?? code.replace(/^(Key|Digit)/, "");
 
 /** Where the hand seems to be: the position that holds the last places written, nearest to where it is now. */

@@ -64,3 +64,14 @@ export const layAside = async (solo: string): Promise<number> => {
   await done(transaction);
   return kept.length;
 };
+
+/** Put another edit in the place of one that waits; without another it is laid aside. */
+export const replace = async (solo: string, id: string, edit: Edit | null): Promise<void> => {
+  const kept = (await all(STORE, solo)).find((one) => one.edit.id === id);
+  if (kept?.key === undefined) return;
+  const transaction = (await open()).transaction([STORE, ASIDE], "readwrite");
+  transaction.objectStore(ASIDE).add({ solo, edit: kept.edit } satisfies Kept);
+  if (edit === null) transaction.objectStore(STORE).delete(kept.key);
+  else transaction.objectStore(STORE).put({ key: kept.key, solo, edit } satisfies Kept);
+  await done(transaction);
+};

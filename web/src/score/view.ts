@@ -19,6 +19,17 @@ export type Placed = {
   readonly before: { readonly x: number; readonly fret: number | null } | null;
 };
 
+/** What was laid for a note the last time: the same object again when nothing of it changed, so that it is not drawn again. */
+const laid = new WeakMap<Note, Placed>();
+const asBefore = (placed: Placed): Placed => {
+  const old = laid.get(placed.note);
+  const same = old !== undefined && old.mark === placed.mark && old.x === placed.x && old.endX === placed.endX && old.room === placed.room && old.gap === placed.gap
+    && old.startS === placed.startS && old.before?.x === placed.before?.x && old.before?.fret === placed.before?.fret;
+  if (same) return old;
+  laid.set(placed.note, placed);
+  return placed;
+};
+
 const USUAL = 0.3; // a few quick notes do not take the labels from all
 
 export type View = { readonly notes: readonly Placed[]; readonly spacing: number };
@@ -44,7 +55,7 @@ export const viewOf = (things: Things, marks: Readonly<Record<string, NoteMark>>
   const spaced = notes.map((note) => {
     const i = at.get(note.x) ?? 0;
     const room = (columns[i + 1] ?? Infinity) - note.x;
-    return { ...note, room, gap: Math.min(room, note.x - (columns[i - 1] ?? -Infinity)) };
+    return asBefore({ ...note, room, gap: Math.min(room, note.x - (columns[i - 1] ?? -Infinity)) });
   });
   const gaps = notes.slice(1).map((note, i) => note.x - (notes[i]?.x ?? 0)).filter((gap) => gap > 0.5).sort((a, b) => a - b);
   return { notes: spaced, spacing: gaps[Math.floor(gaps.length * USUAL)] ?? 100 };

@@ -122,7 +122,7 @@ export function Stair({ label, rungs, value, sounding, onChange }: StairProps) {
   return (
     <ToggleGroup.Root type="single" aria-label={label} value={String(nearest)} onValueChange={(next) => next && onChange(Number(next))} className="flex items-end gap-[3px]">
       {rungs.map((rung) => (
-        <ToggleGroup.Item key={rung} value={String(rung)} aria-label={`${rung / 10} %`} className="group flex h-[58px] w-[33px] flex-col justify-end text-[13px]">
+        <ToggleGroup.Item key={rung} value={String(rung)} aria-label={`${rung / 10} %`} className="group flex h-[58px] w-[31px] flex-col justify-end text-[13px]">
           <span
             className={classes("block w-full", rung === nearest ? (sounding ? "bg-sound" : "bg-ink") : rung < nearest ? "bg-ink-3" : "bg-wash")}
             style={{ height: 4 + (34 * rung) / highest }}

@@ -1,9 +1,9 @@
-import { useMemo } from "react";
+import { memo, useMemo } from "react";
 import { handOf, setCursor, useBench } from "@/score/bench";
-import { capOf, deadColumns, keysOnNeck, type Place } from "@/score/hand";
+import { capOf, deadColumns, keysOnNeck, type Place, stringKeys } from "@/score/hand";
 import { drawn } from "@/ui/signs";
 
-type Props = { flip: boolean; mirrored: boolean; onPlace: (place: Place) => void };
+type Props = { flip: boolean; mirrored: boolean; numbers: boolean; onPlace: (place: Place) => void };
 
 const WIDTH = 560;
 const LEFT = 26;
@@ -11,7 +11,7 @@ const TOP = 24;
 const FRETS_SHOWN = 10;
 
 /** The neck seen from above: the phrase's notes with their degrees, the one in hand, and the hand block lying on it. */
-export function NeckMap({ flip, mirrored, onPlace }: Props) {
+export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
   const tables = useBench((state) => state.bench?.tables);
   const chords = useBench((state) => state.bench?.strip.chords);
   const bars = useBench((state) => state.bench?.strip.bars);
@@ -46,14 +46,14 @@ export function NeckMap({ flip, mirrored, onPlace }: Props) {
   }
   const inHand = picked === null ? undefined : things.notes[picked];
   const elsewhere = picked === null ? [] : (marks[picked]?.elsewhere ?? []);
-  const keys = keysOnNeck(block).filter(({ place }) => place.fret <= tables.frets);
+  const keys = (numbers ? [] : keysOnNeck(block)).filter(({ place }) => place.fret <= tables.frets);
   const visible = (fret: number) => fret >= from && fret < from + count;
   const dead = deadColumns(block);
   const words = [
     chord === undefined ? "no chord here" : `over ${drawn(chord.shown)}`,
     phrase === undefined ? "this bar's notes" : "the phrase's notes",
-    `hand at fret ${hand}`, "keys in small",
-    dead > 0 ? `${dead} columns of keys are dead` : null, elsewhere.length > 0 ? "dashed: same pitch" : null,
+    numbers ? `strings ${stringKeys(mirrored).map(capOf).join(" ")}, frets by digits` : `hand at fret ${hand}, keys in small`,
+    numbers ? null : dead > 0 ? `${dead} columns of keys are dead` : null, elsewhere.length > 0 ? "dashed: same pitch" : null,
   ].filter(Boolean).join(" · ");
 
   return (
@@ -91,18 +91,29 @@ export function NeckMap({ flip, mirrored, onPlace }: Props) {
         ))}
         {inHand?.fret != null && visible(inHand.fret / 100) && <rect x={x(inHand.fret / 100) - 11} y={y(inHand.string) - 12} width={34} height={24} rx={6} fill="none" className="stroke-pick" strokeWidth={2.4} />}
       </svg>
-      <div className="absolute inset-x-0 bottom-0" style={{ aspectRatio: `${WIDTH} / ${bottom + 24}` }} role="group" aria-label="Places">
-        {tables.strings.flatMap((string) =>
-          Array.from({ length: count }, (_, i) => from + i).map((fret) => (
-            <button key={`${string.number} ${fret}`} type="button" tabIndex={-1} aria-label={`String ${string.number}, fret ${fret}`}
-              onClick={() => { setCursor({ string: string.number }, picked); onPlace({ string: string.number, fret }); }}
-              className="absolute hover:bg-pick/20" style={{ left: `${((x(fret) - cell / 2) / WIDTH) * 100}%`, width: `${(cell / WIDTH) * 100}%`, top: `${((y(string.number) - spacing / 2) / (bottom + 24)) * 100}%`, height: `${(spacing / (bottom + 24)) * 100}%` }} />
-          )),
-        )}
-      </div>
+      <Places strings={strings} from={from} count={count} flip={flip} onPlace={onPlace} />
     </figure>
   );
 }
+
+/** A click writes as the key does; drawn again only when the piece of neck in view changes. */
+const Places = memo(function Places({ strings, from, count, flip, onPlace }: { strings: number; from: number; count: number; flip: boolean; onPlace: (place: Place) => void }) {
+  const spacing = Math.min(20, 104 / Math.max(1, strings - 1));
+  const cell = (WIDTH - LEFT) / count;
+  const height = TOP + spacing * (strings - 1) + 24;
+  const top = (string: number) => TOP + spacing * ((flip ? strings - string : string - 1) - 0.5);
+  return (
+    <div className="absolute inset-x-0 bottom-0" style={{ aspectRatio: `${WIDTH} / ${height}` }} role="group" aria-label="Places">
+      {Array.from({ length: strings }, (_, i) => i + 1).flatMap((string) =>
+        Array.from({ length: count }, (_, i) => from + i).map((fret) => (
+          <button key={`${string} ${fret}`} type="button" tabIndex={-1} aria-label={`String ${string}, fret ${fret}`}
+            onClick={() => { setCursor({ string }, useBench.getState().picked); onPlace({ string, fret }); }}
+            className="absolute hover:bg-pick/20" style={{ left: `${((LEFT + (fret - from) * cell) / WIDTH) * 100}%`, width: `${(cell / WIDTH) * 100}%`, top: `${(top(string) / height) * 100}%`, height: `${(spacing / height) * 100}%` }} />
+        )),
+      )}
+    </div>
+  );
+});
 
 function Tablet({ x, y, text, shape, picked }: { x: number; y: number; text: string; shape: string; picked: boolean }) {
   const filled = shape === "chord tone" || shape === "anticipation";

@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useState } from "react";
-import { api, Refusal, type Schemas, sentence, take } from "@/api/client";
+import { api, bring, Refusal, type Schemas, sentence, take } from "@/api/client";
 import { Area, Button, Choose, Dialog, Field } from "@/ui/parts";
 import { BarOne } from "./BarOne";
 
@@ -16,6 +16,7 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
   const [trouble, setTrouble] = useState<string | null>(null);
   const [faults, setFaults] = useState<Schemas["FaultDetail"][]>([]);
   const [busy, setBusy] = useState(file !== null);
+  const [went, setWent] = useState(0);
   const [form, setForm] = useState({
     tune: file === null ? "" : file.name.replace(/\.[^.]+$/, ""), title: "", player: "", tempo: "120", meter: "4/4", tuning: "standard", typed: "",
     capo: "0", tonic: "", mode: "major", feel: "straight", ratio: "2", first: "1", last: "", chart: "",
@@ -28,11 +29,11 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
   }, []);
   useEffect(() => {
     if (file === null) return;
-    const body = new FormData();
-    body.append("file", file);
-    take(api.POST("/api/recordings", { body: body as never, bodySerializer: (data) => data as never }))
-      .then(setBrought, (fault: unknown) => setTrouble(sentence(fault)))
+    const stop = new AbortController();
+    bring(file, setWent, stop.signal)
+      .then(setBrought, (fault: unknown) => { if (!stop.signal.aborted) setTrouble(sentence(fault)); })
       .finally(() => setBusy(false));
+    return () => { stop.abort(); };
   }, [file]);
 
   const basics = useMemo(
@@ -77,7 +78,13 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
       <form className="flex flex-col gap-4" onSubmit={(event) => { event.preventDefault(); void start(); }}>
         {file !== null && (
           <div role="status" className="border-l-4 border-rule-2 pl-3 text-ink-2">
-            {brought === null && busy && <p>Listening through “{file.name}” …</p>}
+            {brought === null && busy && (
+              <div className="flex items-center gap-3">
+                <p className="min-w-0 flex-1 truncate">{went < 1 ? `Bringing “${file.name}”: ${Math.floor(went * 100)} %` : `Listening through “${file.name}” …`}</p>
+                <progress aria-label="How much of it has come" className="h-2 w-40 accent-[var(--ink)]" value={went < 1 ? went : undefined} max={1} />
+                <Button quiet onClick={onClose}>Stop, and keep nothing</Button>
+              </div>
+            )}
             {brought !== null && (
               <p>
                 “{brought.recording.file_name}”, {brought.recording.seconds.toFixed(1)} seconds{brought.known ? ", which is here already" : ""}.

@@ -1,5 +1,7 @@
+import { useState } from "react";
 import { useBench } from "@/score/bench";
 import { Stair } from "@/ui/parts";
+import { LadderDialog } from "./LadderDialog";
 import { type Player, RUNGS } from "./usePlayer";
 
 /** Play, what loops, the stair of speeds, count-in, tuning and volume. */
@@ -7,7 +9,9 @@ export function Transport({ player }: { player: Player }) {
   const bench = useBench((state) => state.bench);
   const phrases = useBench((state) => state.things.phrases);
   const cursor = useBench((state) => state.cursor);
+  const [laying, setLaying] = useState(false);
   if (bench === null) return null;
+  const { ladder } = player;
   const offset = bench.ground.settings.offset_cents;
   const bar = (tick: number) => bench.strip.bars.find((one) => tick >= one.tick && tick < one.end)?.label ?? "";
   const { loop } = player;
@@ -42,8 +46,8 @@ export function Transport({ player }: { player: Player }) {
           )}
         </p>
       </div>
-      <div className="flex items-center gap-3">
-        <Stair label="Speed" rungs={RUNGS} value={player.speed} sounding={player.playing} onChange={player.setSpeed} />
+      <div className="flex items-center gap-3 max-sm:flex-wrap">
+        <Stair label="Speed" rungs={ladder?.rungs.length !== undefined && ladder.rungs.length <= 12 ? ladder.rungs : RUNGS} value={player.speed} sounding={player.playing} onChange={player.setSpeed} />
         <label className="flex flex-col text-[13px] text-ink-2">
           speed
           <span className="whitespace-nowrap">
@@ -51,21 +55,38 @@ export function Transport({ player }: { player: Player }) {
               className="w-[62px] rounded-[4px] border border-rule-2 bg-sheet px-1 py-[2px] text-[16px] font-bold text-ink" /> %
           </span>
         </label>
+        {ladder === null ? (
+          <button type="button" className="rounded-[4px] px-1 text-left leading-tight hover:bg-paper" onClick={() => setLaying(true)}>
+            <span className="block font-bold">Ladder …</span><span className="block whitespace-nowrap text-[13px] text-ink-2">climb while it loops</span>
+          </button>
+        ) : (
+          <div className="flex items-center gap-1">
+            <p className="whitespace-nowrap leading-tight" role="status" aria-label="Ladder">
+              <span className="block font-bold">{player.playing && loop !== null ? `pass ${Math.min(player.pass, ladder.passes)} of ${ladder.passes}` : `${ladder.passes} a rung`}</span>
+              <button type="button" className="block text-[13px] text-ink-2 underline underline-offset-2" onClick={() => player.setLadder(null)}>no ladder</button>
+            </p>
+            <button type="button" aria-label="A rung down" className="size-9 rounded-[4px] border border-rule-2 bg-sheet font-bold" onClick={() => player.climb(-1)}>−</button>
+            <button type="button" aria-label="A rung up" className="size-9 rounded-[4px] border border-rule-2 bg-sheet font-bold" onClick={() => player.climb(1)}>+</button>
+          </div>
+        )}
+        {laying && <LadderDialog speed={player.speed} onClose={() => setLaying(false)} onLay={player.setLadder} />}
       </div>
-      <label className="flex shrink-0 items-start gap-2">
-        <input type="checkbox" className="mt-1 size-4 accent-[var(--ink)]" checked={player.countIn} onChange={(event) => player.setCountIn(event.target.checked)} />
-        <span><span className="block font-bold">Count-in 1 bar</span><span className="block text-[13px] text-ink-2">a click on every pulse</span></span>
-      </label>
-      <div className="shrink-0">
-        <label className="flex items-center gap-2 font-bold">
-          <input type="checkbox" className="size-4 accent-[var(--ink)]" checked={player.inTune} onChange={(event) => player.setInTune(event.target.checked)} />
-          In tune
+      <div className="flex shrink-0 flex-col gap-1">
+        <label className="flex items-center gap-2 font-bold" title="a click on every pulse">
+          <input type="checkbox" className="size-4 accent-[var(--ink)]" checked={player.countIn} onChange={(event) => player.setCountIn(event.target.checked)} />
+          Count-in 1 bar
         </label>
-        <p className="text-[13px] text-ink-2">
-          {offset === 0 ? "recording at pitch" : `recording ${offset > 0 ? "+" : ""}${offset} cents`} · trim{" "}
-          <input type="number" aria-label="Trim in cents" min={-200} max={200} value={player.trim} onChange={(event) => player.setTrim(Number(event.target.value))}
-            className="w-[52px] rounded-[4px] border border-rule-2 bg-sheet px-1 text-ink" />
-        </p>
+        <div className="flex items-center gap-2">
+          <label className="flex items-center gap-2 whitespace-nowrap font-bold" title={offset === 0 ? "recording at pitch" : `recording ${offset > 0 ? "+" : ""}${offset} cents`}>
+            <input type="checkbox" className="size-4 accent-[var(--ink)]" checked={player.inTune} onChange={(event) => player.setInTune(event.target.checked)} />
+            In tune{offset === 0 ? "" : <span className="font-normal text-ink-2">{offset > 0 ? "+" : ""}{offset}</span>}
+          </label>
+          <label className="flex items-center gap-1 text-[13px] text-ink-2">
+            trim
+            <input type="number" aria-label="Trim in cents" min={-200} max={200} value={player.trim} onChange={(event) => player.setTrim(Number(event.target.value))}
+              className="w-[52px] rounded-[4px] border border-rule-2 bg-sheet px-1 text-ink" />
+          </label>
+        </div>
       </div>
       <label className="ml-auto w-[104px] shrink-0">
         <span className="block font-bold">Volume</span>

@@ -6,12 +6,12 @@
 const RATE_HZ = 48_000;
 const FADE_S = 0.025; // from an old speed to a new one
 const JOIN_FRAMES = 240; // 5 ms in which one piece fades into the next
-const FIRST_PIECE_S = 2;
-const PIECE_S = 8;
+const PIECES_S = [1, 3, 8] as const; // each longer than the one before, so that the first sounds at once
 const AHEAD_S = 10; // of sound that is scheduled
 const LEAD_S = 0.03; // model.md: a loop's first frame lies this far before its bar line
 const LONGEST_LOOP_S = 60;
-const START_S = 0.06;
+const START_S = 0.03;
+const KEPT_LOOP_S = 400; // of sound that is kept here, so that what was heard before sounds at once
 
 export type Manner = { readonly speed: number; readonly cents: number }; // per mille; cents
 export type Plan =
@@ -25,10 +25,16 @@ type Voice = {
   readonly from: number;
   readonly speed: number;
   readonly loop: { readonly start: number; readonly end: number } | null;
+  /** Seconds of one pass of a loop as it is played, to the sample; `into` it is at `at`. */
+  readonly period: number;
+  readonly into: number;
   readonly stop: (when: number) => void;
 };
 
 const frames = (bytes: ArrayBuffer, context: AudioContext): Promise<AudioBuffer> => context.decodeAudioData(bytes);
+
+const fits = (plan: { start: number; end: number }): boolean => plan.end - plan.start <= LONGEST_LOOP_S * RATE_HZ;
+const keyOf = (plan: { start: number; end: number }, manner: Manner): string => `${plan.start} ${plan.end} ${manner.speed} ${manner.cents}`;
 
 export class Engine {
   private context: AudioContext | null = null;
@@ -38,6 +44,9 @@ export class Engine {
   private turn = 0; // a newer start or change makes older ones give up
   private level = 0.25;
   private asked: AbortController | null = null;
+  private readonly heard = new Map<string, AudioBuffer>(); // loops, the longest unused first
+  private climb: { passes: number; manner: Manner; told: () => void } | null = null;
+  private climbing: ReturnType<typeof setTimeout> | null = null;
 
   constructor(
     private readonly solo: string,
@@ -58,11 +67,7 @@ export class Engine {
     const { context, voice } = this;
     if (context === null || voice === null) return null;
     const heardAt = context.currentTime - (context.outputLatency || context.baseLatency || 0);
-    const passed = (heardAt - voice.at) * RATE_HZ * (voice.speed / 1_000);
-    if (passed < 0) return null;
-    if (voice.loop === null) return (voice.from + passed) / RATE_HZ;
-    const length = voice.loop.end - voice.loop.start;
-    return (voice.loop.start + ((voice.from - voice.loop.start + passed) % length)) / RATE_HZ;
+    return heardAt < voice.at ? null : this.placeAt(voice, heardAt) / RATE_HZ;
   }
 
   /** Start a plan, after a bar of clicks when a count-in is wanted. */
@@ -98,6 +103,7 @@ export class Engine {
     const { plan, context } = this;
     if (plan === null || context === null || this.voice === null) return;
     this.asked?.abort();
+    this.climb = null;
     const turn = ++this.turn;
     this.told({ playing: true, pending: true, trouble: null });
     try {
@@ -120,6 +126,46 @@ export class Engine {
     }
   }
 
+  /** Passes through the loop since this speed sounds; 0 in the first. */
+  passes(): number {
+    const { context, voice } = this;
+    if (context === null || voice?.loop == null) return 0;
+    return Math.max(0, Math.floor((context.currentTime - voice.at + voice.into) / voice.period));
+  }
+
+  /** Have a loop ready at another speed before it is needed. */
+  async prepareFor(manner: Manner): Promise<void> {
+    const { plan, context } = this;
+    if (plan?.kind !== "loop" || context === null || !fits(plan)) return;
+    await this.fetchLoop(context, plan, manner, new AbortController()).catch(() => undefined);
+  }
+
+  /** At the end of the pass in which this many are full, go on at another speed; `told` hears of it then. */
+  climbAfter(passes: number, manner: Manner, told: () => void): void {
+    this.climb = { passes, manner, told };
+    this.arm();
+  }
+
+  private arm(): void {
+    if (this.climbing !== null) clearTimeout(this.climbing);
+    this.climbing = null;
+    const { voice, plan, context, climb } = this;
+    if (climb === null || voice?.loop == null || plan?.kind !== "loop" || context === null || !fits(plan)) return;
+    const full = voice.at - voice.into + climb.passes * voice.period;
+    const turn = this.turn;
+    const go = async () => {
+      const buffer = await this.fetchLoop(context, plan, climb.manner, new AbortController());
+      if (turn !== this.turn || this.voice !== voice) return;
+      const late = context.currentTime + 0.01 > full; // then it waits for the end of another pass
+      const when = late ? full + Math.ceil((context.currentTime + 0.01 - full) / voice.period) * voice.period : full;
+      this.climb = null;
+      this.handOver(this.loopVoice(context, buffer, plan, climb.manner, when, plan.start), when);
+      setTimeout(climb.told, Math.max(0, (when - context.currentTime) * 1_000));
+    };
+    // A little before the end of the pass, so that the change lies on the sample where the loop begins again.
+    this.climbing = setTimeout(() => void go().catch((fault: unknown) => { this.fail(turn, fault); }), Math.max(0, (full - context.currentTime - 0.25) * 1_000));
+  }
+
   stop(): void {
     this.silence();
     this.plan = null;
@@ -139,6 +185,8 @@ export class Engine {
 
   private silence(): number {
     this.asked?.abort();
+    if (this.climbing !== null) clearTimeout(this.climbing);
+    this.climbing = this.climb = null;
     this.stopClicks?.();
     this.stopClicks = null;
     if (this.voice !== null && this.context !== null) this.fade(this.voice, this.context.currentTime);
@@ -164,10 +212,14 @@ export class Engine {
   private frameAt(when: number): number {
     const voice = this.voice;
     if (voice === null) return this.plan?.start ?? 0;
-    const passed = Math.max(0, (when - voice.at) * RATE_HZ * (voice.speed / 1_000));
-    if (voice.loop === null) return Math.round(voice.from + passed);
-    const length = voice.loop.end - voice.loop.start;
-    return Math.round(voice.loop.start + ((voice.from - voice.loop.start + passed) % length));
+    return Math.round(this.placeAt(voice, Math.max(when, voice.at)));
+  }
+
+  /** The frame of the recording that a voice sounds at a time. */
+  private placeAt(voice: Voice, when: number): number {
+    const passed = when - voice.at;
+    if (voice.loop === null) return voice.from + passed * RATE_HZ * (voice.speed / 1_000);
+    return voice.loop.start + (((voice.into + passed) % voice.period) / voice.period) * (voice.loop.end - voice.loop.start);
   }
 
   private timeOf(frame: number): number {
@@ -203,13 +255,46 @@ export class Engine {
   /** Fetch what a plan needs to sound from a frame on; the answer schedules it. */
   private async prepare(context: AudioContext, plan: Plan, from: number, manner: Manner, turn: number): Promise<(when: number, at?: number) => Voice> {
     const abort = (this.asked = new AbortController());
-    if (plan.kind === "loop" && plan.end - plan.start <= LONGEST_LOOP_S * RATE_HZ) {
-      const buffer = await this.fetchPiece(context, { start: plan.start, end: plan.end, loop: true, tail: 0 }, manner, abort);
+    const whole = plan.kind === "loop" && fits(plan) ? this.fetchLoop(context, plan, manner, abort) : null;
+    whole?.catch(() => undefined); // whoever waits for it hears of its fault
+    const length = PIECES_S[0] * RATE_HZ;
+    // A change waits for the whole loop, because the old sound goes on meanwhile; a start does not.
+    if (plan.kind === "loop" && whole !== null && (this.voice !== null || plan.end - plan.start < 2 * length || this.heard.has(keyOf(plan, manner)))) {
+      const buffer = await whole;
       return (when, at = plan.start) => this.loopVoice(context, buffer, plan, manner, when, at);
     }
-    const end = Math.min(plan.end, from + FIRST_PIECE_S * RATE_HZ);
+    const end = Math.min(plan.end, from + length);
     const first = await this.fetchPiece(context, { start: from, end, loop: false, tail: JOIN_FRAMES }, manner, abort);
-    return (when) => this.runVoice(context, first, plan, from, end, manner, when, turn, abort);
+    return (when) => {
+      const voice = this.runVoice(context, first, plan, from, end, manner, when, turn, abort);
+      whole?.then((buffer) => {
+        if (turn !== this.turn || this.voice !== voice || plan.kind !== "loop") return;
+        const then = Math.max(when + 0.05, context.currentTime + START_S);
+        this.handOver(this.loopVoice(context, buffer, plan, manner, then, this.frameAt(then)), then);
+        this.arm();
+      }, (fault: unknown) => { this.fail(turn, fault); });
+      return voice;
+    };
+  }
+
+  private async fetchLoop(context: AudioContext, plan: { start: number; end: number }, manner: Manner, abort: AbortController): Promise<AudioBuffer> {
+    const key = keyOf(plan, manner);
+    const known = this.heard.get(key);
+    const buffer = known ?? (await this.fetchPiece(context, { start: plan.start, end: plan.end, loop: true, tail: 0 }, manner, abort));
+    this.heard.delete(key);
+    this.heard.set(key, buffer);
+    let kept = [...this.heard.values()].reduce((sum, one) => sum + one.length, 0);
+    for (const [old, one] of this.heard) {
+      if (kept <= KEPT_LOOP_S * RATE_HZ || old === key) break;
+      this.heard.delete(old);
+      kept -= one.length;
+    }
+    return buffer;
+  }
+
+  /** What the writing sounds like has changed: loops of a solo without a recording are rendered anew. */
+  forget(): void {
+    this.heard.clear();
   }
 
   private loopVoice(context: AudioContext, buffer: AudioBuffer, plan: { start: number; end: number }, manner: Manner, when: number, at: number): Voice {
@@ -219,8 +304,10 @@ export class Engine {
     source.loopStart = 0;
     source.loopEnd = buffer.length / RATE_HZ;
     source.connect(out);
-    source.start(when, (at - plan.start) / RATE_HZ / (manner.speed / 1_000));
-    return { out, at: when, from: at, speed: manner.speed, loop: plan, stop: (end) => source.stop(end) };
+    const period = buffer.length / RATE_HZ;
+    const into = ((at - plan.start) / (plan.end - plan.start)) * period;
+    source.start(when, into);
+    return { out, at: when, from: at, speed: manner.speed, loop: plan, period, into, stop: (end) => source.stop(end) };
   }
 
   /** Pieces back to back; each fades into the next over 5 ms. A loop too long for one piece starts again at its end. */
@@ -250,12 +337,14 @@ export class Engine {
     const goOn = async () => {
       let next = place(first, when, true);
       let at = firstEnd;
+      let number = 0;
       while (!halted()) {
         if (at >= plan.end) {
           if (plan.kind === "run") break;
           at = plan.start;
         }
-        const end = Math.min(plan.end, at + PIECE_S * RATE_HZ);
+        number += 1;
+        const end = Math.min(plan.end, at + (PIECES_S[Math.min(number, PIECES_S.length - 1)] ?? 8) * RATE_HZ);
         const buffer = await this.fetchPiece(context, { start: at, end, loop: false, tail: JOIN_FRAMES }, manner, abort);
         if (halted()) return;
         next = place(buffer, Math.max(next, context.currentTime + 0.01), false);
@@ -268,7 +357,7 @@ export class Engine {
     goOn().catch((fault: unknown) => { if (!state.stopped) this.fail(turn, fault); });
     const loop = plan.kind === "loop" ? plan : null;
     return {
-      out, at: when, from, speed: manner.speed, loop,
+      out, at: when, from, speed: manner.speed, loop, period: (plan.end - plan.start) / RATE_HZ / (manner.speed / 1_000), into: (from - plan.start) / RATE_HZ / (manner.speed / 1_000),
       stop: (end) => { state.stopped = true; for (const source of sources) source.stop(end); },
     };
   }

@@ -34,11 +34,21 @@ export type Player = {
   readonly loopSpan: (from: number, to: number, play: boolean) => Promise<void>;
   readonly dropLoop: () => void;
   readonly setExact: (exact: boolean) => void;
+  readonly ladder: Ladder | null;
+  readonly pass: number; // of the rung that sounds, from 1
+  readonly setLadder: (ladder: Ladder | null) => void;
+  readonly climb: (by: 1 | -1) => void;
 };
+
+/** Rungs as the server laid them; `bySelf` climbs after so many passes, else a key does. */
+export type Ladder = { readonly rungs: readonly number[]; readonly passes: number; readonly bySelf: boolean };
 
 export function usePlayer(soloId: string): Player {
   const [state, setState] = useState({ playing: false, pending: false, trouble: null as string | null });
   const [manner, setManner] = useState({ speed: 1_000, inTune: false, trim: 0, volume: 0.25, countIn: false, exact: false });
+  const [ladder, putLadder] = useState<Ladder | null>(null);
+  const [pass, setPass] = useState(1);
+  const climbed = useRef(false); // the engine has changed the speed itself
   const [loop, setLoop] = useState<(Plan & { kind: "loop"; endTick: number; phrase: string | null }) | null>(null);
   const offset = useBench((bench) => bench.bench?.ground.settings.offset_cents ?? 0);
   const engine = useRef<Engine | null>(null);
@@ -59,6 +69,10 @@ export function usePlayer(soloId: string): Player {
   // Changes of manner take over while it plays; a moment's patience spares the steps of a dragged slider.
   useEffect(() => {
     if (engine.current?.playing !== true) return undefined;
+    if (climbed.current) {
+      climbed.current = false;
+      return undefined;
+    }
     const soon = setTimeout(() => void engine.current?.change({ speed: manner.speed, cents }), 120);
     return () => clearTimeout(soon);
   }, [manner.speed, cents]);
@@ -115,6 +129,45 @@ export function usePlayer(soloId: string): Player {
   }, []);
   const change = useCallback((part: Partial<typeof manner>) => setManner((before) => ({ ...before, ...part })), []);
   const setSpeed = useCallback((speed: number) => change({ speed: Math.min(FASTEST, Math.max(SLOWEST, Math.round(speed))) }), [change]);
+  const recording = useBench((bench) => bench.bench?.recording != null);
+  const notes = useBench((bench) => bench.things.notes);
+  useEffect(() => {
+    if (!recording) engine.current?.forget();
+  }, [recording, notes]);
+
+  // On a ladder: the next rung is fetched when one begins, and taken at the end of its last pass.
+  const rung = ladder === null ? -1 : ladder.rungs.findIndex((one) => one >= manner.speed);
+  const next = ladder === null || rung < 0 ? undefined : ladder.rungs[rung + 1];
+  const sounds = state.playing && !state.pending && loop !== null;
+  useEffect(() => {
+    if (!sounds || ladder === null) return undefined;
+    setPass(1);
+    const look = setInterval(() => setPass(1 + (engine.current?.passes() ?? 0)), 200);
+    const soon = setTimeout(() => {
+      if (next === undefined) return;
+      void engine.current?.prepareFor({ speed: next, cents });
+      if (ladder.bySelf) {
+        engine.current?.climbAfter(ladder.passes, { speed: next, cents }, () => {
+          climbed.current = true;
+          change({ speed: next });
+        });
+      }
+    }, 700);
+    return () => {
+      clearInterval(look);
+      clearTimeout(soon);
+    };
+  }, [sounds, ladder, next, cents, manner.speed, change]);
+  const setLadder = useCallback((wanted: Ladder | null) => {
+    putLadder(wanted);
+    const first = wanted?.rungs[0];
+    if (first !== undefined) setSpeed(first);
+  }, [setSpeed]);
+  const climb = (by: 1 | -1) => {
+    const to = ladder?.rungs[Math.min((ladder.rungs.length) - 1, Math.max(0, rung + by))];
+    if (to !== undefined) setSpeed(to);
+  };
+
   const setExact = (exact: boolean) => {
     change({ exact });
     now.current.exact = exact;
@@ -129,7 +182,8 @@ export function usePlayer(soloId: string): Player {
     toggle,
     stop: useCallback(() => engine.current?.stop(), []),
     setSpeed,
-    faster: (by) => setSpeed(manner.speed + by * STEP),
+    faster: (by) => { if (ladder === null) setSpeed(manner.speed + by * STEP); else climb(by > 0 ? 1 : -1); },
+    ladder, pass, setLadder, climb,
     setCountIn: (countIn) => change({ countIn }),
     setInTune: (inTune) => change({ inTune }),
     setTrim: (trim) => change({ trim: Math.min(200, Math.max(-200, Math.round(trim))) }),

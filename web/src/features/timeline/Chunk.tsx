@@ -1,4 +1,4 @@
-import { memo, useEffect, useState } from "react";
+import { memo, useCallback, useEffect, useState } from "react";
 import { type Axis, toPx } from "@/score/axis";
 import { useBench } from "@/score/bench";
 import { CHUNK, type Density, fitting, type Lanes, MARGIN } from "@/score/layout";
@@ -18,7 +18,7 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, bench, view, dens
   const to = from + CHUNK;
   const grid = useBench((state) => state.grid);
   const unanswered = useBench((state) => state.unanswered);
-  const x = (tick: number) => toPx(axis, grid.second(tick));
+  const x = useCallback((tick: number) => toPx(axis, grid.second(tick)), [axis, grid]);
   const near = (left: number, right: number) => right > from - 60 && left < to + 60;
   const bars = bench.strip.bars.filter((bar) => near(x(bar.tick), x(bar.end)));
   const chords = bench.strip.chords.filter((chord) => near(x(chord.tick), x(chord.end)));
@@ -73,7 +73,7 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, bench, view, dens
       ))}
       {density !== "strokes" && notes.map((note) => (
         <DegreeTablet key={note.id} placed={note} y={lanes.degrees} stale={unanswered.has(note.id)}
-          stackIndex={notes.filter((other) => other.note.tick === note.note.tick && other.note.string < note.note.string).length} heldX={(tick) => x(tick)} />
+          stackIndex={notes.filter((other) => other.note.tick === note.note.tick && other.note.string < note.note.string).length} heldX={x} />
       ))}
     </svg>
   );

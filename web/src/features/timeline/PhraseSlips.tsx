@@ -1,9 +1,10 @@
+import { memo } from "react";
 import { type Axis, type Grid, toPx } from "@/score/axis";
 import { useBench } from "@/score/bench";
 import { type Lanes, MARGIN } from "@/score/layout";
 
 /** Phrases are slips of paper with a torn-off point where they end; the slip in hand is filled. */
-export function PhraseSlips({ axis, grid, lanes, onPhrase }: { axis: Axis; grid: Grid; lanes: Lanes; onPhrase: (id: string) => void }) {
+export const PhraseSlips = memo(function PhraseSlips({ axis, grid, lanes, onPhrase }: { axis: Axis; grid: Grid; lanes: Lanes; onPhrase: (id: string) => void }) {
   const phrases = useBench((state) => state.things.phrases);
   const chosen = useBench((state) => state.phrase);
   return (
@@ -24,4 +25,4 @@ export function PhraseSlips({ axis, grid, lanes, onPhrase }: { axis: Axis; grid:
       })}
     </div>
   );
-}
+});

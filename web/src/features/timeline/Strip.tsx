@@ -1,4 +1,4 @@
-import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, memo, type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { type Axis, chunksOf, toPx, toS, zoomStep } from "@/score/axis";
 import { bounds, choosePhrase, pick, select, setCursor, useBench } from "@/score/bench";
 import { CHUNK, densityAt, layLanes, MARGIN } from "@/score/layout";
@@ -196,7 +196,7 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, loop, playhead
           <span className="absolute -left-[7px] top-0 border-x-[8px] border-t-[10px] border-x-transparent border-t-sound" />
         </div>
         <PhraseSlips axis={axis} grid={grid} lanes={lanes} onPhrase={onPhrase} />
-        <ChordButtons axis={axis} top={lanes.chords} onChord={onChord} />
+        <ChordButtons axis={axis} top={lanes.chords} from={scrolled * CHUNK} to={scrolled * CHUNK + size.width + CHUNK} onChord={onChord} />
         <NoteOptions view={view} axis={axis} lanes={lanes} from={scrolled * CHUNK} to={scrolled * CHUNK + size.width + CHUNK} onPick={pick} />
       </div>
     </div>
@@ -209,15 +209,16 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, loop, playhead
 }
 
 /** Chords can be chosen where they stand, to write another symbol. */
-function ChordButtons({ axis, top, onChord }: { axis: Axis; top: number; onChord: (id: string, bar: number) => void }) {
+const ChordButtons = memo(function ChordButtons({ axis, top, from, to, onChord }: { axis: Axis; top: number; from: number; to: number; onChord: (id: string, bar: number) => void }) {
   const chords = useBench((state) => state.bench?.strip.chords);
   const grid = useBench((state) => state.grid);
+  const near = (chord: { tick: number; end: number }) => toPx(axis, grid.second(chord.end)) > from - CHUNK && toPx(axis, grid.second(chord.tick)) < to;
   return (
     <>
-      {chords?.map((chord) => (
+      {chords?.filter(near).map((chord) => (
         <button key={`${chord.id} ${chord.tick}`} type="button" tabIndex={-1} aria-label={`Chord ${chord.shown} at ${chord.where}`} onClick={() => onChord(chord.id, chord.bar)}
           className="absolute h-[30px] cursor-text opacity-0" style={{ left: MARGIN + toPx(axis, grid.second(chord.tick)), top, width: Math.min(90, Math.max(24, (grid.second(chord.end) - grid.second(chord.tick)) * axis.pxPerS - 4)) }} />
       ))}
     </>
   );
-}
+});

@@ -1,25 +1,69 @@
-import { BLOCK, capOf } from "@/score/hand";
-import { Dialog, Key } from "@/ui/parts";
-import { BINDINGS, codeOf } from "./keymap";
+import { type KeyboardEvent, useState } from "react";
+import { blockRows, capOf, stringKeys } from "@/score/hand";
+import { Button, Dialog, Key } from "@/ui/parts";
+import { BINDINGS, bound, codeOf, type Deeds, type KeySettings, keysOf } from "./keymap";
 
-/** The keymap, shown with ?. The hand block is on the neck itself; here stands what lies beside it. */
-export function KeysDialog({ open, onOpenChange, mirrored, onMirror }: { open: boolean; onOpenChange: (open: boolean) => void; mirrored: boolean; onMirror: (on: boolean) => void }) {
+type Props = { open: boolean; onOpenChange: (open: boolean) => void; look: KeySettings; onLook: (change: Partial<KeySettings>) => void };
+
+/** The keymap, shown with ?. The hand block is on the neck itself; here stands what lies beside it, and each key can be bound anew. */
+export function KeysDialog({ open, onOpenChange, look, onLook }: Props) {
+  const keys = keysOf(look);
+  const [asked, setAsked] = useState<Deeds | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const press = (event: KeyboardEvent) => {
+    if (asked === null) return;
+    event.preventDefault();
+    event.stopPropagation();
+    if (event.code === "Escape" && asked !== "escape") {
+      setAsked(null);
+      return;
+    }
+    const own = bound(asked, event.code, keys);
+    if (typeof own === "string") {
+      setTrouble(own);
+      return;
+    }
+    onLook({ own });
+    setTrouble(null);
+    setAsked(null);
+  };
+  const putBack = (deed: Deeds) => {
+    onLook({ own: Object.fromEntries(Object.entries(look.own).filter(([name]) => name !== deed)) });
+  };
+  const toggles = [
+    ["Block at the right of the board", look.mirrorHand, { mirrorHand: !look.mirrorHand }],
+    ["String and number instead of the block", look.numbers, { numbers: !look.numbers }],
+    ["The pedal has the arrow keys, too", look.pedalArrows, { pedalArrows: !look.pedalArrows }],
+    ["Keys do not write", look.keysOff, { keysOff: !look.keysOff }],
+  ] as const;
   return (
-    <Dialog wide open={open} onOpenChange={onOpenChange} title="Keys">
+    <Dialog wide open={open} onOpenChange={(next) => { setAsked(null); setTrouble(null); onOpenChange(next); }} title="Keys">
       <p className="mb-3 text-ink-2">
-        The block {BLOCK.map((row) => `${capOf(row[0] ?? "")}–${capOf(row[5] ?? "")}`).join(", ")} is the hand on the neck, standing up: columns are strings 6 to 1, rows are the
-        first four frets of the position. The neck on the bench shows each key where it lies. Keys work while the strip has the focus; shift joins a note to the one before it, and with the
-        arrows marks a span.
+        {look.numbers
+          ? `${stringKeys(look.mirrorHand).map(capOf).join(" ")} choose strings 6 to 1, digits write the fret; a second digit joins while the cursor has not moved.`
+          : `The block ${blockRows(look.mirrorHand).map((row) => `${capOf(row[0] ?? "")}–${capOf(row[5] ?? "")}`).join(", ")} is the hand on the neck, standing up: columns are strings 6 to 1, rows are the first four frets of the position. The neck on the bench shows each key where it lies.`}{" "}
+        Keys work while the strip has the focus; shift joins a note to the one before it, and with the arrows marks a span. A page-turn pedal plays and stops with <Key>{capOf("PageDown")}</Key> and goes on to the next phrase with <Key>{capOf("PageUp")}</Key>, wherever the focus is.
       </p>
-      <ul className="grid grid-cols-1 gap-x-8 gap-y-1 sm:grid-cols-2">
-        {BINDINGS.map((binding) => (
-          <li key={binding.code} className="flex items-baseline gap-3"><span className="w-14 shrink-0 text-right"><Key>{capOf(mirrored ? codeOf(binding.deed, true) : binding.code)}</Key></span>{binding.says}</li>
+      <div className="mb-3 flex flex-wrap gap-x-6 gap-y-1">
+        {toggles.map(([name, on, change]) => (
+          <label key={name} className="flex items-center gap-2 font-bold"><input type="checkbox" className="size-4" checked={on} onChange={() => { onLook(change); }} />{name}</label>
+        ))}
+      </div>
+      <p role="status" className={`mb-2 min-h-6 ${trouble === null ? "text-ink-2" : "font-bold text-doubt"}`}>
+        {trouble ?? (asked === null ? "Press a key’s cap to bind it anew." : `Now press the key for “${BINDINGS.find((one) => one.deed === asked)?.says ?? asked}”; ${capOf("Escape")} leaves it.`)}
+      </p>
+      <ul className="grid grid-cols-1 gap-x-8 gap-y-1 sm:grid-cols-2" onKeyDownCapture={press}>
+        {BINDINGS.map(({ deed, says }) => (
+          <li key={deed} className="flex items-baseline gap-3">
+            <button type="button" aria-label={`Key for ${says}: ${capOf(codeOf(deed, keys))}`} aria-pressed={asked === deed} className={`w-16 shrink-0 rounded-[4px] text-right ${asked === deed ? "bg-pick" : "hover:bg-sheet"}`} onClick={() => { setTrouble(null); setAsked(deed); }}>
+              <Key>{asked === deed ? "…" : capOf(codeOf(deed, keys))}</Key>
+            </button>
+            <span>{says}</span>
+            {look.own[deed] !== undefined && <button type="button" className="text-[13px] underline underline-offset-2" onClick={() => { putBack(deed); }}>put back</button>}
+          </li>
         ))}
       </ul>
-      <label className="mt-4 flex items-center gap-2 font-bold">
-        <input type="checkbox" className="size-4" checked={mirrored} onChange={(event) => onMirror(event.target.checked)} />
-        Block at the right of the board
-      </label>
+      {Object.keys(look.own).length > 0 && <Button className="mt-3" onClick={() => { onLook({ own: {} }); }}>Put all keys back</Button>}
       <p className="mt-4 border-t border-rule pt-3 text-[14px] text-ink-2">
         Wide bends and long loops load fingers and wrists: warm up, rest often, stop when it hurts, and ask a doctor or a licensed therapist rather than a program. Keep the volume low.
       </p>

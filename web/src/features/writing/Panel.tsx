@@ -5,13 +5,13 @@ import { capOf } from "@/score/hand";
 import type { Note } from "@/score/types";
 import { Button, Dialog, Field, Key } from "@/ui/parts";
 import { drawn } from "@/ui/signs";
-import { codeOf, type Deeds } from "./keymap";
+import { codeOf, type Deeds, type Keys } from "./keymap";
 import { nextNote } from "./useWriting";
 
-type Props = { run: (deed: Deeds) => void; mirrored: boolean };
+type Props = { run: (deed: Deeds) => void; keys: Keys };
 
 /** One sentence that says what the note at the cursor is, and every key as a button. */
-export function Panel({ run, mirrored }: Props) {
+export function Panel({ run, keys }: Props) {
   const state = useBench();
   const [asking, setAsking] = useState<Note | null>(null);
   const [naming, setNaming] = useState<{ from: number; to: number } | { phrase: string } | null>(null);
@@ -25,17 +25,20 @@ export function Panel({ run, mirrored }: Props) {
 
   const key = (deed: Deeds, name: string, on?: boolean) => (
     <button key={deed} type="button" aria-pressed={on} onClick={() => run(deed)} className={`flex items-center gap-[3px] rounded-[4px] px-[3px] py-[1px] ${on ? "bg-pick text-paper" : "hover:bg-paper"}`}>
-      <Key><span className={on ? "text-pick" : undefined}>{capOf(codeOf(deed, mirrored))}</span></Key>
+      <Key><span className={on ? "text-pick" : undefined}>{capOf(codeOf(deed, keys))}</span></Key>
       {name}
     </button>
   );
   return (
     <section aria-label="The note in hand" className="min-w-0">
+      <p role="status" aria-label="What was done" className="sr-only">
+        {[bench.history.undo, ...(["join", "stay", "open", "reach", "move"] as const).filter((name) => latches[name]).map((name) => `${name} is on`)].filter(Boolean).join("; ")}
+      </p>
       <p role="status" aria-live="polite" aria-label="Sentence" className="font-naming text-[20px] font-semibold leading-tight">
         {note === null ? "Nothing is written here." : mark === undefined ? "Written; its label is on the way." : <Sentence says={mark.says} />}
       </p>
       <p className="mb-1 line-clamp-2 text-[15px] leading-snug text-ink-2" title={mark?.more}>
-        {note === null ? "A key of the hand block writes a note here; its place is on the neck at the right." : drawn(mark?.more ?? "")}
+        {note === null ? keys.numbers ? "A home-row key chooses the string, digits the fret; a second digit joins the first." : "A key of the hand block writes a note here; its place is on the neck at the right." : drawn(mark?.more ?? "")}
       </p>
       <div role="toolbar" aria-label="Shape the note" className="flex flex-wrap gap-x-1 text-[14px] max-sm:hidden">
         {key("bend", "bend")}
@@ -87,8 +90,8 @@ export function Panel({ run, mirrored }: Props) {
         {key("delete", "delete")}
         {selection !== null && <button type="button" className="rounded-[4px] bg-pick px-2 font-bold text-paper" onClick={() => setNaming(selection)}>cut a phrase …</button>}
         {phrase !== undefined && <button type="button" className="rounded-[4px] px-[5px] font-bold hover:bg-paper" onClick={() => setNaming({ phrase: phrase.id })}>name “{phrase.name}” …</button>}
-        <button type="button" disabled={bench.history.undo === null && state.waiting === 0} aria-label="Undo" className="rounded-[4px] px-[5px] enabled:hover:bg-paper" onClick={() => run("undo")} title={bench.history.undo ?? undefined}><Key>-</Key> undo</button>
-        <button type="button" disabled={bench.history.redo === null} aria-label="Redo" className="rounded-[4px] px-[5px] enabled:hover:bg-paper" onClick={() => run("redo")}><Key>=</Key> redo</button>
+        <button type="button" disabled={bench.history.undo === null && state.waiting === 0} aria-label="Undo" className="rounded-[4px] px-[5px] enabled:hover:bg-paper" onClick={() => run("undo")} title={bench.history.undo ?? undefined}><Key>{capOf(codeOf("undo", keys))}</Key> undo</button>
+        <button type="button" disabled={bench.history.redo === null} aria-label="Redo" className="rounded-[4px] px-[5px] enabled:hover:bg-paper" onClick={() => run("redo")}><Key>{capOf(codeOf("redo", keys))}</Key> redo</button>
       </div>
       {questions.length > 0 && (
         <ul className="mt-1 text-[14px]">

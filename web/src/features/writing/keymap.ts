@@ -1,25 +1,43 @@
-/** Which key does what, by its place on the board. None needs a modifier; all are buttons too. */
+/** Which key does what, by its place on the board. None needs a modifier; all are buttons too, and can be bound anew. */
+import { blockRows, stringKeys } from "@/score/hand";
 
 export type Deeds =
-  | "play" | "loop" | "slower" | "faster" | "fetch"
-  | "hand down" | "hand up" | "hand here" | "where else"
+  | "play" | "loop" | "slower" | "faster" | "fetch" | "next phrase" | "phrase before"
+  | "hand down" | "hand up" | "octave up" | "octave down" | "hand here" | "where else"
   | "undo" | "redo" | "delete"
   | "bend" | "let down" | "shake" | "slide" | "dead" | "unsure"
   | "shorter" | "longer" | "dot" | "triplet" | "rest" | "join" | "stay" | "open" | "reach" | "move"
   | "left" | "right" | "up" | "down" | "widen left" | "widen right" | "zoom in" | "zoom out" | "block" | "keys" | "escape";
 
 export type Binding = { readonly code: string; readonly deed: Deeds; readonly says: string };
+export type Own = Readonly<Partial<Record<Deeds, string>>>; // keys that the reader has bound anew
+
+/** How the keys lie for this reader. */
+export type Keys = { readonly mirrored: boolean; readonly numbers: boolean; readonly own: Own; readonly off: boolean };
+
+/** What the reader has set about keys; kept in the browser. */
+export type KeySettings = {
+  readonly mirrorHand: boolean;
+  readonly numbers: boolean; // string-and-number entry in the place of the hand block
+  readonly keysOff: boolean;
+  readonly pedalArrows: boolean;
+  readonly own: Own;
+};
+export const PRESET_KEYS: KeySettings = { mirrorHand: false, numbers: false, keysOff: false, pedalArrows: false, own: {} };
+export const keysOf = (set: KeySettings): Keys => ({ mirrored: set.mirrorHand, numbers: set.numbers, own: set.own, off: set.keysOff });
 
 /** Beside the block, for the same hand; shown with `?`. */
 export const BINDINGS: readonly Binding[] = [
   { code: "Space", deed: "play", says: "play from the cursor, or stop" },
   { code: "Backslash", deed: "loop", says: "loop the phrase or the marked span" },
-  { code: "BracketLeft", deed: "slower", says: "slower by 5 %" },
-  { code: "BracketRight", deed: "faster", says: "faster by 5 %" },
+  { code: "BracketLeft", deed: "slower", says: "slower by 5 %, or a rung down" },
+  { code: "BracketRight", deed: "faster", says: "faster by 5 %, or a rung up" },
   { code: "End", deed: "fetch", says: "fetch the cursor to the playhead" },
   { code: "Digit7", deed: "hand down", says: "hand one fret towards the nut" },
   { code: "Digit8", deed: "hand up", says: "hand one fret up the neck" },
   { code: "Home", deed: "hand here", says: "hand to where it seems to be" },
+  { code: "NumpadAdd", deed: "octave up", says: "hand twelve frets up" },
+  { code: "NumpadSubtract", deed: "octave down", says: "hand twelve frets down" },
   { code: "Insert", deed: "block", says: "slide the block by a string, with seven or eight" },
   { code: "Digit9", deed: "where else", says: "the same pitch at another place" },
   { code: "Digit0", deed: "open", says: "the next column key is the open string" },
@@ -41,30 +59,60 @@ export const BINDINGS: readonly Binding[] = [
   { code: "Slash", deed: "unsure", says: "unsure" },
   { code: "Backquote", deed: "move", says: "arrows move the note, - and = zoom, while this is on" },
   { code: "Delete", deed: "delete", says: "delete the note, or all that are marked" },
-  { code: "Backspace", deed: "delete", says: "delete the note, or all that are marked" },
   { code: "ArrowLeft", deed: "left", says: "cursor one step back" },
   { code: "ArrowRight", deed: "right", says: "cursor one step on" },
   { code: "ArrowUp", deed: "up", says: "cursor one string up" },
   { code: "ArrowDown", deed: "down", says: "cursor one string down" },
   { code: "Escape", deed: "escape", says: "let go of what is marked" },
 ];
+const AS_WELL: Readonly<Record<string, Deeds>> = { Backspace: "delete" };
 
-/** The deed of a key, with the hand on the other side of the board its mirror image. */
+/** With the hand on the other side of the board each key is its mirror image. */
 const MIRROR: Readonly<Record<string, string>> = {
   Digit1: "Digit7", Digit2: "Digit8", Digit3: "Digit9", Digit4: "Digit0",
   KeyQ: "KeyU", KeyW: "KeyI", KeyE: "KeyO", KeyR: "KeyP",
   KeyA: "KeyJ", KeyS: "KeyK", KeyD: "KeyL", KeyF: "Semicolon",
   KeyZ: "KeyM", KeyX: "Comma", KeyC: "Period", KeyV: "Slash",
 };
+/** Digits are frets in string-and-number entry; what they did lies on the row above the home row. */
+const FOR_DIGITS: Own = { "hand down": "KeyQ", "hand up": "KeyW", "where else": "KeyE", open: "KeyR" };
 
-export const deedOf = (code: string, mirrored: boolean): Deeds | null => {
-  const seen = mirrored ? (MIRROR[code] ?? code) : code;
-  return BINDINGS.find((binding) => binding.code === seen)?.deed ?? null;
+const preset = (deed: Deeds, keys: Keys): string => {
+  const code = BINDINGS.find((binding) => binding.deed === deed)?.code ?? "";
+  const forDigits = keys.numbers ? FOR_DIGITS[deed] : undefined;
+  if (forDigits !== undefined) return keys.mirrored ? (MIRROR[forDigits] ?? forDigits) : forDigits;
+  if (!keys.mirrored) return code;
+  return Object.entries(MIRROR).find(([, usual]) => usual === code)?.[0] ?? code;
 };
 
 /** The key of a deed as it stands on the board now. */
-export const codeOf = (deed: Deeds, mirrored: boolean): string => {
-  const code = BINDINGS.find((binding) => binding.deed === deed)?.code ?? "";
-  if (!mirrored) return code;
-  return Object.entries(MIRROR).find(([, usual]) => usual === code)?.[0] ?? code;
+export const codeOf = (deed: Deeds, keys: Keys): string => keys.own[deed] ?? preset(deed, keys);
+
+export const deedOf = (code: string, keys: Keys): Deeds | null =>
+  BINDINGS.find((binding) => codeOf(binding.deed, keys) === code)?.deed ?? AS_WELL[code] ?? null;
+
+/** Bind a deed to a key; another deed that had it takes the old key. A sentence when the key cannot be had. */
+export const bound = (deed: Deeds, code: string, keys: Keys): Own | string => {
+  if (["Tab", "ShiftLeft", "ShiftRight", "ControlLeft", "ControlRight", "AltLeft", "AltRight", "MetaLeft", "MetaRight"].includes(code) || /^F\d/.test(code)) {
+    return "This key belongs to the browser.";
+  }
+  if (PEDAL_PAGES.includes(code)) return "Page keys belong to the pedal.";
+  if (writes(code, keys)) return "This key writes notes: choose one beside the hand block.";
+  const other = deedOf(code, keys);
+  const before = codeOf(deed, keys);
+  return { ...keys.own, ...(other !== null && other !== deed ? { [other]: before } : {}), [deed]: code };
+};
+
+/** Whether a key writes notes or chooses strings. */
+export const writes = (code: string, keys: Keys): boolean =>
+  keys.numbers ? stringKeys(keys.mirrored).includes(code) || /^Digit\d$/.test(code) : blockRows(keys.mirrored).flat().includes(code);
+
+const PEDAL_PAGES = ["PageDown", "PageUp"];
+
+/** What a page-turn pedal does, wherever the focus is: play or stop, and on to the next phrase. Arrows only when given. */
+export const pedalDeed = (code: string, arrows: boolean): Deeds | null => {
+  if (code === "PageDown" || (arrows && code === "ArrowRight")) return "play";
+  if (code === "PageUp" || (arrows && code === "ArrowLeft")) return "next phrase";
+  if (arrows && code === "ArrowDown") return "loop";
+  return arrows && code === "ArrowUp" ? "phrase before" : null;
 };

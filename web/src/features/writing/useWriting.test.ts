@@ -3,7 +3,7 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 vi.mock("@/score/outbox", () => ({ keep: () => Promise.resolve(), waiting: () => Promise.resolve([]), drop: () => Promise.resolve(), layAside: () => Promise.resolve(0) }));
 vi.stubGlobal("fetch", () => Promise.reject(new TypeError("no network")));
 
-const { nextNote, writeAt } = await import("./useWriting");
+const { nextNote, writeAt, writeDigit } = await import("./useWriting");
 const { setCursor, setEntry, setLatch, useBench } = await import("@/score/bench");
 
 const EIGHTH = 5040;
@@ -50,6 +50,19 @@ describe("writing at the cursor", () => {
     writeAt({ string: 2, fret: 7 }, false);
     writeAt({ string: 2, fret: 5 }, true);
     expect(notes().map((note) => note.attack.kind)).toEqual(["picked", "hammer-on", "pull-off"]);
+  });
+  it("joins a second digit to the first while the cursor has not moved and the fret exists", () => {
+    setCursor({ string: 3 });
+    writeDigit(1, false);
+    writeDigit(2, false);
+    writeDigit(3, false); // a third begins anew
+    writeDigit(9, false); // there is no fret 39
+    expect(places()).toEqual([[0, 3, 12], [EIGHTH, 3, 3], [2 * EIGHTH, 3, 9]]);
+    setCursor({ tick: 4 * EIGHTH });
+    writeDigit(1, false);
+    setCursor({ tick: 6 * EIGHTH });
+    writeDigit(2, false);
+    expect(places().slice(3)).toEqual([[4 * EIGHTH, 3, 1], [6 * EIGHTH, 3, 2]]);
   });
   it("says where the strip ends and writes nothing there", () => {
     setCursor({ tick: 40_320 });

@@ -1,18 +1,20 @@
 /** What the keys and the buttons do to the solo in hand. */
-import { type KeyboardEvent, useCallback } from "react";
+import { type KeyboardEvent, useCallback, useEffect } from "react";
 import {
   act, type BenchState, bounds, clearLatches, handOf, hint, noteAtCursor, pick, pickedNote, redo, select, setCursor, setEntry, setLatch,
   ticksOf, undo, useBench,
 } from "@/score/bench";
 import * as edits from "@/score/edits";
-import { guessPosition, type Place, placeOf } from "@/score/hand";
+import { guessPosition, learnLetter, type Place, placeOf, stringKeys } from "@/score/hand";
 import type { Note } from "@/score/types";
-import { type Deeds, deedOf } from "./keymap";
+import { type Deeds, deedOf, type Keys, pedalDeed } from "./keymap";
 
 export type Outside = {
-  readonly mirrored: boolean;
+  readonly keys: Keys;
+  readonly pedalArrows: boolean;
   readonly play: () => void;
   readonly loop: () => void;
+  readonly phrase: (by: 1 | -1) => void;
   readonly faster: (by: number) => void;
   readonly zoom: (by: number) => void;
   readonly position: () => number | null;
@@ -126,6 +128,30 @@ const remove = (): void => {
   if (note !== null) setCursor({ tick: note.tick, string: note.string });
 };
 
+// The fret that the last digit wrote, and where the cursor went; a second digit joins while it still stands there.
+let joining: { readonly note: string; readonly fret: number; readonly tick: number } | null = null;
+
+/** In string-and-number entry: a digit writes its fret on the string of the cursor, a second one joins it. */
+export const writeDigit = (digit: number, shift: boolean): void => {
+  const state = get();
+  const { cursor, picked, things, bench } = state;
+  const note = joining !== null && picked === joining.note && cursor.tick === joining.tick ? things.notes[joining.note] : undefined;
+  const fret = (joining?.fret ?? 0) * 10 + digit;
+  if (note !== undefined && joining !== null && joining.fret > 0 && fret <= (bench?.tables.frets ?? 22)) {
+    act(edits.reshape(note, "change a fret", { fret: fret * 100 }));
+    joining = null;
+    return;
+  }
+  writeAt({ string: cursor.string, fret: digit }, shift);
+  const now = get();
+  joining = now.picked === null ? null : { note: now.picked, fret: digit, tick: now.cursor.tick };
+};
+
+const chooseString = (string: number): void => {
+  joining = null;
+  setCursor({ string }, get().picked);
+};
+
 const hand = (by: number): void => {
   const state = get();
   const highest = Math.max(0, (state.bench?.tables.frets ?? 22) - 3);
@@ -133,7 +159,7 @@ const hand = (by: number): void => {
 };
 
 export function useWriting(outside: Outside) {
-  const { mirrored, play, loop, faster, zoom, position, showKeys } = outside;
+  const { keys, pedalArrows, play, loop, phrase, faster, zoom, position, showKeys } = outside;
   const run = useCallback(
     (deed: Deeds) => {
       const state = get();
@@ -155,6 +181,10 @@ export function useWriting(outside: Outside) {
         }
         case "hand down": return hand(-1);
         case "hand up": return hand(1);
+        case "octave up": return hand(12);
+        case "octave down": return hand(-12);
+        case "next phrase": return phrase(1);
+        case "phrase before": return phrase(-1);
         case "hand here": return setEntry({ position: guessPosition(entry.recent, entry.position) });
         case "block": return setEntry({ slide: (entry.slide + 1) % (1 + Math.max(0, (state.bench?.tables.strings.length ?? 6) - 6)) });
         case "where else": return whereElse();
@@ -189,8 +219,23 @@ export function useWriting(outside: Outside) {
         }
       }
     },
-    [play, loop, faster, zoom, position, showKeys],
+    [play, loop, phrase, faster, zoom, position, showKeys],
   );
+
+  // The pedal works wherever the focus is, but for text and dialogs.
+  useEffect(() => {
+    const onPedal = (event: globalThis.KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (event.repeat || event.ctrlKey || event.metaKey || event.altKey || event.shiftKey || target.closest("input, textarea, select, [role=dialog], [role=menu], [role=radiogroup]") !== null) return;
+      const deed = pedalDeed(event.code, pedalArrows);
+      if (deed === null) return;
+      event.preventDefault();
+      event.stopPropagation();
+      run(deed);
+    };
+    window.addEventListener("keydown", onPedal, true);
+    return () => { window.removeEventListener("keydown", onPedal, true); };
+  }, [run, pedalArrows]);
 
   const onKey = useCallback(
     (event: KeyboardEvent) => {
@@ -203,16 +248,34 @@ export function useWriting(outside: Outside) {
         return;
       }
       const state = get();
-      const place = placeOf(handOf(state, mirrored), event.code, state.latches);
-      const deed = deedOf(event.code, mirrored);
+      learnLetter(event.code, event.shiftKey ? "" : event.key);
+      if (keys.off && !["Space", "Escape"].includes(event.code) && !event.code.startsWith("Arrow")) return;
+      if (keys.numbers && !event.repeat) {
+        const column = stringKeys(keys.mirrored).indexOf(event.code);
+        const strings = state.bench?.tables.strings.length ?? 6;
+        const string = 6 - column + Math.max(0, strings - 6) - state.entry.slide;
+        if (column >= 0 && string >= 1 && string <= strings) {
+          event.preventDefault();
+          chooseString(string);
+          return;
+        }
+        if (/^Digit\d$/.test(event.code)) {
+          event.preventDefault();
+          writeDigit(Number(event.code.slice(5)), event.shiftKey);
+          return;
+        }
+      }
+      const place = keys.numbers ? null : placeOf(handOf(state, keys.mirrored), event.code, state.latches);
+      const deed = deedOf(event.code, keys);
       if (place === null && deed === null) return;
       event.preventDefault();
+      joining = null;
       const arrow = deed === "left" || deed === "right" || deed === "up" || deed === "down";
       if (event.repeat && !arrow) return;
       if (place !== null) writeAt(place, event.shiftKey);
       else if (deed !== null) run(event.shiftKey && deed === "left" ? "widen left" : event.shiftKey && deed === "right" ? "widen right" : deed);
     },
-    [mirrored, run, showKeys],
+    [keys, run, showKeys],
   );
   return { run, onKey };
 }

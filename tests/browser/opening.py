@@ -1,0 +1,28 @@
+"""Opening a solo in the browser, and waiting until its edits are stored."""
+
+from __future__ import annotations
+
+import time
+
+from playwright.sync_api import Page, expect
+
+QUARTER = 10_080
+
+
+def open_at(page: Page, solo: str, tick: int = 0) -> None:
+    page.goto(f"/solos/{solo}/notes?at={tick}&string=2")
+    strip = page.get_by_role("group", name="Strip")
+    strip.wait_for()
+    strip.focus()
+
+
+def saved(page: Page) -> None:
+    expect(page.get_by_role("status", name="Saving")).to_have_text("Saved")
+
+
+def until(page: Page, expression: str, seconds: float = 20.0) -> None:
+    """Wait for something in the page; its content policy forbids the driver's own way of waiting."""
+    end = time.monotonic() + seconds
+    while not page.evaluate(expression):
+        assert time.monotonic() < end, expression
+        page.wait_for_timeout(40)
