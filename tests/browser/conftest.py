@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import socket
@@ -11,11 +12,16 @@ import urllib.request
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
+import numpy as np
 import pytest
+import soundfile
 import uvicorn
+from numpy.typing import NDArray
 from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
 
+from browser.listening import LISTEN, serve_tape
 from usagi.cli.demo import seed
 from usagi.main import make_app
 from usagi.settings import Settings, project_root
@@ -26,40 +32,6 @@ FLAGS = [
     "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required",
     "--force-color-profile=srgb", "--hide-scrollbars",
 ]  # fmt: skip
-
-# Keeps what the page schedules and listens to its output, without the page knowing.
-LISTEN = """
-window.heard = { sources: [], level: () => 0 };
-const start = AudioBufferSourceNode.prototype.start;
-AudioBufferSourceNode.prototype.start = function (...when) {
-  const { length: frames, sampleRate: rate } = this.buffer;
-  window.heard.sources.push({ frames, rate, loop: this.loop, loopEnd: this.loopEnd, when: when[0] ?? 0 });
-  return start.apply(this, when);
-};
-const connect = AudioNode.prototype.connect;
-AudioNode.prototype.connect = function (to, ...rest) {
-  if (to instanceof AudioDestinationNode) {
-    const ear = new AnalyserNode(this.context, { fftSize: 2048 });
-    const samples = new Float32Array(2048);
-    connect.call(this, ear);
-    // What is played, as it is played, when somebody wants to keep it.
-    window.heard.tape = [];
-    window.heard.keep = (on) => {
-      if (!on) { window.heard.recorder?.disconnect(); return; }
-      const recorder = this.context.createScriptProcessor(16384, 1, 1);
-      recorder.onaudioprocess = (event) => window.heard.tape.push(new Float32Array(event.inputBuffer.getChannelData(0)));
-      connect.call(this, recorder);
-      connect.call(recorder, this.context.destination);
-      window.heard.recorder = recorder;
-    };
-    window.heard.level = () => {
-    ear.getFloatTimeDomainData(samples);
-    return Math.sqrt(samples.reduce((sum, x) => sum + x * x, 0) / 2048);
-  };
-  }
-  return connect.call(this, to, ...rest);
-};
-"""
 
 
 class Served:
@@ -85,6 +57,21 @@ class Served:
         with urllib.request.urlopen(request) as answer:
             return json.loads(answer.read() or b"null")
 
+    def bring(self, name: str, sound: NDArray[np.float64], **solo: Any) -> str:
+        """A mono recording and a solo on it, through the api; the solo's id."""
+        out = io.BytesIO()
+        soundfile.write(out, sound, 48_000, format="WAV")
+        border = uuid4().hex
+        head = f'--{border}\r\ncontent-disposition: form-data; name="file"; filename="{name}.wav"\r\n\r\n'
+        request = urllib.request.Request(
+            self.base + "/api/recordings",
+            head.encode() + out.getvalue() + f"\r\n--{border}--\r\n".encode(),
+            {"content-type": f"multipart/form-data; boundary={border}"},
+        )
+        with urllib.request.urlopen(request) as answer:
+            recording = json.load(answer)["recording"]["id"]
+        return str(self.post("/api/solos", {"tune": name, "recording_id": recording} | solo)["solo_id"])
+
 
 @pytest.fixture(scope="session")
 def served(server_dsn: str, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Served]:
@@ -95,9 +82,9 @@ def served(server_dsn: str, tmp_path_factory: pytest.TempPathFactory) -> Iterato
     )
     listener = socket.socket()
     listener.bind(("127.0.0.1", 0))
-    server = uvicorn.Server(
-        uvicorn.Config(make_app(settings, seed=seed), log_level="warning", timeout_graceful_shutdown=2)
-    )
+    app = make_app(settings, seed=seed)
+    serve_tape(app)
+    server = uvicorn.Server(uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=2))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
     thread.start()
     for _ in range(600):
@@ -172,9 +159,6 @@ def new_solo(served: Served) -> Callable[..., str]:
 @pytest.fixture
 def sound_file(tmp_path: Path) -> Path:
     """Six seconds of plucks at 120 a minute, the first at 0.5 s."""
-    import numpy as np
-    import soundfile
-
     t = np.arange(6 * 48_000) / 48_000
     out = np.zeros_like(t)
     for beat in range(11):

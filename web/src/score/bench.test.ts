@@ -104,6 +104,25 @@ describe("the open solo", () => {
     expect(useBench.getState().things.notes).toEqual({});
     expect(useBench.getState().sending).toBe("saved");
   });
+  it("asks nothing else while an undo is under way, so that an older answer never lies over a newer", async () => {
+    let open = (): void => undefined;
+    const gate = new Promise<void>((resolve) => { open = resolve; });
+    respond = async ({ url }) => {
+      if (url.includes("/undo")) await gate;
+      return Response.json(answer({ versions: { solo: 2, ground: 0 } }));
+    };
+    const done = undo();
+    await vi.waitFor(() => expect(sent).toHaveLength(1));
+    News.last.onmessage({ data: JSON.stringify({ document: "solo", version: 2 }) });
+    act(write("n", 0));
+    await new Promise((wake) => setTimeout(wake, 20));
+    expect(sent).toHaveLength(1);
+    open();
+    expect(await done).toBe(true);
+    await settle();
+    expect(sent.map((one) => /undo|edits/.exec(one.url)?.[0])).toEqual(["undo", "edits"]);
+    expect(sent[1]?.body.versions).toEqual({ solo: 2, ground: 0 });
+  });
   it("asks for what it lacks when it hears of a newer version, and not for its own", async () => {
     News.last.onmessage({ data: JSON.stringify({ document: "solo", version: 0 }) });
     expect(sent).toHaveLength(0);

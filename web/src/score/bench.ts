@@ -287,8 +287,13 @@ const showChanged = (edits: readonly Edit[]): void => {
 export const request = async (ask: (soloId: string, versions: Record<string, number>) => Promise<Answer>, shown = false): Promise<boolean> => {
   const { bench } = get();
   if (bench === null || !(await settled())) return false;
+  // Answers are taken in the order of their versions: nothing else is asked meanwhile.
+  while (inFlight !== null) await inFlight;
+  const asked = ask(bench.solo_id, get().versions);
+  inFlight = asked.then(() => undefined, () => undefined);
   try {
-    const answer = await ask(bench.solo_id, get().versions);
+    const answer = await asked;
+    if (get().bench?.solo_id !== bench.solo_id) return false;
     takeIn(answer);
     if (shown) showChanged(answer.edits);
     return true;
@@ -296,6 +301,9 @@ export const request = async (ask: (soloId: string, versions: Record<string, num
     if (fault instanceof Refusal && fault.problem.code === "chart-unreadable") throw fault;
     set({ trouble: sentence(fault), clash: fault instanceof Refusal ? clashOf(fault, []) : null });
     return false;
+  } finally {
+    inFlight = null;
+    void send();
   }
 };
 
