@@ -29,6 +29,7 @@ class Server:
     def __init__(self, port: int, process: subprocess.Popen[bytes], dsn: str) -> None:
         self.port, self.process, self.dsn = port, process, dsn
         self._line = http.client.HTTPConnection("127.0.0.1", port, timeout=120)
+        self._used = time.monotonic()
 
     @property
     def base(self) -> str:
@@ -46,11 +47,14 @@ class Server:
         )
 
     def _ask(self, path: str, data: bytes | None, kind: str) -> tuple[Any, float]:
+        if time.monotonic() - self._used > 3:  # the server closes a line that was quiet for five seconds
+            self._line.close()
         begin = time.perf_counter()
         self._line.request("GET" if data is None else "POST", path, data, {"content-type": kind})
         answer = self._line.getresponse()
         text = answer.read()
         taken = time.perf_counter() - begin
+        self._used = time.monotonic()
         assert answer.status < 300, (path, text[:300])
         return json.loads(text or b"null"), taken
 

@@ -123,7 +123,7 @@ def test_in_tune_and_the_trim_shift_what_is_asked_for(page: Page, served, new_so
     page.get_by_role("checkbox", name="In tune").check()
     page.get_by_role("spinbutton", name="Trim in cents").fill("4")
     page.get_by_role("group", name="Strip").focus()
-    with page.expect_request(re.compile("/piece")) as asked:
+    with page.expect_request(re.compile("/piece.*loop=true")) as asked:
         page.keyboard.press("Space")
     assert "cents=-30" in asked.value.url and "loop=true" in asked.value.url
 

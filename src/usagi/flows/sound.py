@@ -26,6 +26,7 @@ from usagi.store.recordings import Recording, read_sound, recording
 from usagi.store.titles import ground_place
 
 LONGEST_PIECE_S = 60.0
+OPENING_S, OPENING_LEAD_S = 0.6, 0.6  # a piece so short opens a playing and must be there at once
 MOST_TAIL = RATE_HZ
 SAMPLE_BYTES = 2
 
@@ -85,7 +86,8 @@ def piece(desk: Desk, solo_id: UUID, wanted: Piece) -> bytes:
         source = _source(db, desk, solo_id)
 
     def make() -> bytes:
-        before = round(LEAD_S * RATE_HZ)
+        opening = wanted.end - wanted.start <= OPENING_S * RATE_HZ
+        before = round((OPENING_LEAD_S if opening else LEAD_S) * RATE_HZ)
         # The tail is heard at the end too: what fades into the next piece is cut from the same sound.
         after = round(CONTEXT_S * RATE_HZ + wanted.tail * wanted.speed_permille / 1_000)
         pcm = _frames(desk, source, wanted.start - before, wanted.end + after)

@@ -6,11 +6,11 @@
 const RATE_HZ = 48_000;
 const FADE_S = 0.025; // from an old speed to a new one
 const JOIN_FRAMES = 240; // 5 ms in which one piece fades into the next
-const PIECES_S = [1, 3, 8] as const; // each longer than the one before, so that the first sounds at once
+const PIECES_S = [0.6, 2.4, 8] as const; // each longer than the one before, so that the first sounds at once
 const AHEAD_S = 10; // of sound that is scheduled
 const LEAD_S = 0.03; // model.md: a loop's first frame lies this far before its bar line
 const LONGEST_LOOP_S = 60;
-const START_S = 0.03;
+const START_S = 0.02;
 const KEPT_LOOP_S = 400; // of sound that is kept here, so that what was heard before sounds at once
 
 export type Manner = { readonly speed: number; readonly cents: number }; // per mille; cents
@@ -51,7 +51,12 @@ export class Engine {
   constructor(
     private readonly solo: string,
     private readonly told: (state: { playing: boolean; pending: boolean; trouble: string | null }) => void,
-  ) {}
+  ) {
+    // The output takes a while to open; the first key or click of any kind may open it.
+    for (const deed of ["pointerdown", "keydown"]) window.addEventListener(deed, this.open, { once: true, capture: true });
+  }
+
+  private readonly open = (): void => { void this.ready().catch(() => undefined); };
 
   get playing(): boolean {
     return this.plan !== null;
@@ -173,6 +178,7 @@ export class Engine {
   }
 
   dispose(): void {
+    for (const deed of ["pointerdown", "keydown"]) window.removeEventListener(deed, this.open, { capture: true });
     this.silence();
     this.plan = null;
     void this.context?.close();
@@ -255,16 +261,18 @@ export class Engine {
   /** Fetch what a plan needs to sound from a frame on; the answer schedules it. */
   private async prepare(context: AudioContext, plan: Plan, from: number, manner: Manner, turn: number): Promise<(when: number, at?: number) => Voice> {
     const abort = (this.asked = new AbortController());
-    const whole = plan.kind === "loop" && fits(plan) ? this.fetchLoop(context, plan, manner, abort) : null;
-    whole?.catch(() => undefined); // whoever waits for it hears of its fault
+    const loops = plan.kind === "loop" && fits(plan);
     const length = PIECES_S[0] * RATE_HZ;
     // A change waits for the whole loop, because the old sound goes on meanwhile; a start does not.
-    if (plan.kind === "loop" && whole !== null && (this.voice !== null || plan.end - plan.start < 2 * length || this.heard.has(keyOf(plan, manner)))) {
-      const buffer = await whole;
+    if (loops && (this.voice !== null || plan.end - plan.start < 2 * length || this.heard.has(keyOf(plan, manner)))) {
+      const buffer = await this.fetchLoop(context, plan, manner, abort);
       return (when, at = plan.start) => this.loopVoice(context, buffer, plan, manner, when, at);
     }
     const end = Math.min(plan.end, from + length);
     const first = await this.fetchPiece(context, { start: from, end, loop: false, tail: JOIN_FRAMES }, manner, abort);
+    // Asked for only now, so that the first sound has the server to itself.
+    const whole = loops ? this.fetchLoop(context, plan, manner, abort) : null;
+    whole?.catch(() => undefined); // whoever waits for it hears of its fault
     return (when) => {
       const voice = this.runVoice(context, first, plan, from, end, manner, when, turn, abort);
       whole?.then((buffer) => {

@@ -43,6 +43,8 @@ export type Player = {
 /** Rungs as the server laid them; `bySelf` climbs after so many passes, else a key does. */
 export type Ladder = { readonly rungs: readonly number[]; readonly passes: number; readonly bySelf: boolean };
 
+const askLoop = (solo_id: string, tick: number, end: number) => take(api.GET("/api/solos/{solo_id}/loop", { params: { path: { solo_id }, query: { tick, end } } }));
+
 export function usePlayer(soloId: string): Player {
   const [state, setState] = useState({ playing: false, pending: false, trouble: null as string | null });
   const [manner, setManner] = useState({ speed: 1_000, inTune: false, trim: 0, volume: 0.25, countIn: false, exact: false });
@@ -95,13 +97,27 @@ export function usePlayer(soloId: string): Player {
     [run],
   );
   const path = useMemo(() => ({ solo_id: soloId }), [soloId]);
+  // What was asked last and not written over since is known without asking.
+  const known = useRef<{ key: string; loop: ReturnType<typeof askLoop> } | null>(null);
+  const loopOnce = useCallback((what: string, ask: () => ReturnType<typeof askLoop>): ReturnType<typeof askLoop> => {
+    const key = `${soloId} ${what} ${JSON.stringify(useBench.getState().versions)}`;
+    if (known.current?.key !== key) {
+      const loop = ask();
+      known.current = { key, loop };
+      loop.catch(() => { known.current = null; });
+    }
+    return known.current.loop;
+  }, [soloId]);
   const loopPhrase = useCallback(
-    (id: string, play: boolean) => takeLoop(take(api.GET("/api/solos/{solo_id}/phrases/{phrase_id}/loop", { params: { path: { ...path, phrase_id: id }, query: { exact: now.current.exact } } })), id, play),
-    [path, takeLoop],
+    (id: string, play: boolean) => {
+      const { exact } = now.current;
+      return takeLoop(loopOnce(`${id} ${exact}`, () => take(api.GET("/api/solos/{solo_id}/phrases/{phrase_id}/loop", { params: { path: { ...path, phrase_id: id }, query: { exact } } }))), id, play);
+    },
+    [path, takeLoop, loopOnce],
   );
   const loopSpan = useCallback(
-    (from: number, to: number, play: boolean) => takeLoop(take(api.GET("/api/solos/{solo_id}/loop", { params: { path, query: { tick: from, end: to } } })), null, play),
-    [path, takeLoop],
+    (from: number, to: number, play: boolean) => takeLoop(loopOnce(`${from} ${to}`, () => askLoop(soloId, from, to)), null, play),
+    [soloId, takeLoop, loopOnce],
   );
   const toggle = useCallback(() => {
     if (engine.current?.playing === true) {
