@@ -80,7 +80,7 @@ def served(server_dsn: str, tmp_path_factory: pytest.TempPathFactory) -> Iterato
     settings = Settings(
         home=tmp_path_factory.mktemp("home"), dsn=dsn, studio="demo", web=project_root() / "web" / "dist"
     )
-    listener = socket.socket()
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.bind(("127.0.0.1", 0))
     app = make_app(settings, seed=seed)
     serve_tape(app)

@@ -91,7 +91,8 @@ def _leave(number: int, _: FrameType | None) -> None:
 
 
 def _listen(port: int) -> socket.socket:
-    listener = socket.socket()
+    # asyncio sends small answers at once only on a socket that says it is TCP; else each waits 40 ms for the other side.
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind(("127.0.0.1", port))
