@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import logging
 import gc
+import logging
 import os
 import signal
 import socket
@@ -95,7 +95,7 @@ def _leave(number: int, _: FrameType | None) -> None:
 
 
 def _listen(port: int) -> socket.socket:
-    # asyncio sends small answers at once only on a socket that says it is TCP; else each waits 40 ms for the other side.
+    # asyncio sends small answers at once only on a socket that says it is TCP; else each waits 40 ms.
     listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
