@@ -1,0 +1,106 @@
+"""How hard a string pulls, and what a retuning does to it (theory.md, Pitch, strings, frets).
+
+T = μ (2 L f)², with the mass per metre μ from the gauge. Plain steel has 7850 kg/m³; a wound string is given an
+effective density over its outer diameter, which is an estimate and said to be one.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import pi
+
+PLAIN_KG_M3 = 7_850.0
+WOUND_KG_M3 = 6_300.0  # an estimate: steel core, wrap of nickel-plated steel, air between the turns
+NEWTON_PER_POUND = 4.448222
+INCH_M = 0.0254
+SLACK_SEMITONES = -3  # from here on down a string flaps
+STEP_INCH = 0.0005
+
+
+@dataclass(frozen=True, slots=True)
+class Gauge:
+    inch: float
+    wound: bool = False
+
+    @property
+    def kg_per_m(self) -> float:
+        density = WOUND_KG_M3 if self.wound else PLAIN_KG_M3
+        return density * pi * (self.inch * INCH_M / 2) ** 2
+
+
+# What a set for the standard tuning is, string 1 first; more strings go on below.
+USUAL = (
+    Gauge(0.010), Gauge(0.013), Gauge(0.017), Gauge(0.026, True), Gauge(0.036, True), Gauge(0.046, True),
+    Gauge(0.059, True), Gauge(0.074, True),
+)  # fmt: skip
+
+
+def tension_n(gauge: Gauge, scale_m: float, midi: float) -> float:
+    """Newtons of a string at a pitch.
+
+    >>> round(tension_n(Gauge(0.010), 0.648, 64))
+    73
+    """
+    hz = 440.0 * 2.0 ** ((midi - 69) / 12)
+    return float(gauge.kg_per_m * (2 * scale_m * hz) ** 2)
+
+
+@dataclass(frozen=True, slots=True)
+class StringTurn:
+    """One string of a retuning: semitones up (+) or down (-), newtons before and after, and what to do about it."""
+
+    string: int
+    before_midi: int
+    after_midi: int
+    before_n: float
+    after_n: float
+    estimated: bool
+    restoring_inch: float | None  # the plain gauge that pulls as before
+
+    @property
+    def semitones(self) -> int:
+        return self.after_midi - self.before_midi
+
+    @property
+    def way(self) -> str:
+        if not self.semitones:
+            return "leave it"
+        count = abs(self.semitones)
+        word = "semitone" if count == 1 else "semitones"
+        return f"{'raise' if self.semitones > 0 else 'lower'} by {count} {word}"
+
+
+def turn(string: int, before_midi: int, after_midi: int, gauge: Gauge, scale_m: float) -> StringTurn:
+    """The change of one string; a plain string gets the gauge that restores its pull, old × 2^(-n/12)."""
+    n = after_midi - before_midi
+    restoring = None
+    if n and not gauge.wound:
+        restoring = round(gauge.inch * 2 ** (-n / 12) / STEP_INCH) * STEP_INCH
+    return StringTurn(
+        string=string,
+        before_midi=before_midi,
+        after_midi=after_midi,
+        before_n=tension_n(gauge, scale_m, before_midi),
+        after_n=tension_n(gauge, scale_m, after_midi),
+        estimated=gauge.wound,
+        restoring_inch=restoring,
+    )
+
+
+def cautions(turns: list[StringTurn]) -> list[str]:
+    """What to heed before anything is turned."""
+    found = []
+    raised = [turn for turn in turns if turn.semitones > 0]
+    if raised:
+        found.append(
+            "A string that is raised can break and hit an eye, and it loads the neck: turn your face away, go slowly, "
+            "or reach the pitch from below with lighter strings. When in doubt ask a guitar maker."
+        )
+    slack = [turn for turn in turns if turn.semitones <= SLACK_SEMITONES]
+    if slack:
+        which = ", ".join(str(turn.string) for turn in slack)
+        found.append(f"String {which} will flap: a heavier string restores its pull.")
+    before, after = sum(turn.before_n for turn in turns), sum(turn.after_n for turn in turns)
+    if abs(after - before) > 0.1 * before:
+        found.append("The whole pull on the neck changes by more than a tenth: it may need a new set-up by a maker.")
+    return found
