@@ -67,6 +67,11 @@ class World:
             "post_undo": self._undo,
             "post_redo": self._redo,
             "put_basics": lambda: self._on_solo(body={"tempo_bpm": 100 + self.written % 40}),
+            "get_retuning": lambda: self._on_solo(query={"tuning": "drop D"}),
+            "put_taps": lambda: self._on_solo(body={"taps": [0.1 + 0.5 * i for i in range(8)]}),
+            "put_bar_line": lambda: Request(
+                path={"solo_id": self.solo, "bar": 1}, body={"second": 0.1 + 0.001 * (self.written % 5)}
+            ),
             "put_chart": lambda: self._on_solo(body={"text": f"| Am7 | D7 | {'Gm7 |' * (self.written % 3)}"}),
             "put_chord": self._chord,
             "post_check_tuning": lambda: Request(body={"text": "drop D"}),

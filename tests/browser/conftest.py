@@ -70,7 +70,9 @@ class Served:
         )
         with urllib.request.urlopen(request) as answer:
             recording = json.load(answer)["recording"]["id"]
-        return str(self.post("/api/solos", {"tune": name, "recording_id": recording} | solo)["solo_id"])
+        return str(
+            self.post("/api/solos", {"tune": name, "player": "Ada Moor", "recording_id": recording} | solo)["solo_id"]
+        )
 
 
 @pytest.fixture(scope="session")

@@ -82,7 +82,7 @@ def test_what_was_settled_is_changed_later_and_what_does_not_fit_is_listed(
     ground.get_by_label("Meter").select_option("3/4")
     settle("Key", "E minor")
     expect(ground.get_by_label("Ground in words")).to_contain_text("E minor")
-    ground.get_by_role("button", name="Bar 1 5 ms later").click()
+    settle("Bar 1 at, s", "0.005")
     expect(ground.get_by_label("Bar 1 at, s")).to_have_value("0.005")
     settle("Tempo", "900")
     expect(page.get_by_role("alert")).to_contain_text("A tempo of 900 is out of reach")
@@ -91,6 +91,8 @@ def test_what_was_settled_is_changed_later_and_what_does_not_fit_is_listed(
     expect(ground.get_by_role("list", name="Faults of the chart")).to_contain_text("Bar 2, line 1, column 9")
     ground.get_by_label("Chord chart").fill("| {3/4} {key E minor} Em7 | Am7 |")
     ground.get_by_role("button", name="Put the chart in force").click()
+    expect(ground.get_by_text("The chart is in force.")).to_be_visible()
+    page.get_by_role("group", name="Strip").evaluate("(strip) => { strip.scrollLeft = 0; }")
     expect(page.get_by_role("button", name="Chord Am7 at 2:1")).to_have_count(1)
     assert [n["tick"] for n in served.stored(solo)["notes"]] == [7 * 4 * QUARTER]
 

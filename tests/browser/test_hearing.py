@@ -77,7 +77,7 @@ def test_a_change_while_it_plays_leaves_no_hole_and_keeps_the_place(page: Page, 
         page.wait_for_timeout(1_500)
     assert kept[0].longest_hole() <= 0.030
     clock, x = np.array([one for one in page.evaluate("window.heard.seen") if one[1] is not None]).T
-    assert len(x) > 20
+    assert len(x) > 5
     # The playhead goes on from where it is: no jump but the loop's own way back.
     pace = np.diff(x) / np.maximum(np.diff(clock), 1e-3)
     onward = np.diff(x)[np.diff(x) > -100]

@@ -119,7 +119,8 @@ def test_a_ladder_climbs_by_itself_on_the_sample_and_by_key(page: Page, new_solo
     first, second, third = loops[-3:]
     assert [s["frames"] for s in (second, third)] == [round(first["frames"] / 1.1), round(first["frames"] / 1.2)]
     passes = (third["when"] - second["when"]) * second["rate"] / second["frames"]
-    assert abs(passes - round(passes)) * second["frames"] < 0.5 and round(passes) == 2
+    # Two passes; on a machine too busy to have the rung in time it waits for the end of a third, never in between.
+    assert abs(passes - round(passes)) * second["frames"] < 0.5 and round(passes) in (2, 3)
     page.keyboard.press("BracketLeft")
     expect(speed).to_have_value("110")
     page.get_by_role("button", name="A rung up").click()

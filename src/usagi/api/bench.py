@@ -5,16 +5,20 @@ from __future__ import annotations
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Path, Query
 from pydantic import BaseModel, Field
 
 from usagi.api.desk import TheDesk, TheReader
 from usagi.core.document.edits import Edit
+from usagi.core.document.things import Tick
 from usagi.flows.bench import Bench, open_bench
 from usagi.flows.edits import Answer, accept, redo, undo
+from usagi.flows.grid import lay_taps, put_bar
 from usagi.flows.grounds import Basics, change_basics, change_chart, change_chord, read_draft
+from usagi.flows.retuning import RetuningCard, retuning
 
 MOST_VERSIONS = 2**31 - 1
+BarNumber = Annotated[int, Path(ge=0, le=10_000)]
 
 router = APIRouter(prefix="/api/solos/{solo_id}")
 
@@ -37,6 +41,24 @@ class UndoRequest(Versions):
 
 class EditRequest(Versions):
     edits: list[Edit] = Field(max_length=1_000)
+
+
+Second = Annotated[float, Field(ge=-3_600, le=36_000)]
+
+
+class TapsRequest(BaseModel):
+    """Seconds of the recording at which somebody tapped, once on every beat, the first at a tick."""
+
+    taps: list[Second] = Field(max_length=10_000)
+    tick: Tick = 0
+    keep_seconds: bool = False
+
+
+class BarRequest(BaseModel):
+    """Where a bar starts; the bars after it move along."""
+
+    second: Second
+    keep_seconds: bool = False
 
 
 class ChartRequest(BaseModel):
@@ -80,6 +102,26 @@ def post_redo(desk: TheDesk, reader: TheReader, solo_id: UUID, body: Versions) -
 @router.put("/basics")
 def put_basics(desk: TheDesk, reader: TheReader, solo_id: UUID, body: Basics) -> Answer:
     return change_basics(desk, solo_id, body, reader)
+
+
+@router.get("/retuning")
+def get_retuning(
+    desk: TheDesk,
+    solo_id: UUID,
+    tuning: Annotated[str | None, Query(max_length=100)] = None,
+    capo: Annotated[int | None, Query(ge=0, le=12)] = None,
+) -> RetuningCard:
+    return retuning(desk, solo_id, tuning, capo)
+
+
+@router.put("/taps")
+def put_taps(desk: TheDesk, reader: TheReader, solo_id: UUID, body: TapsRequest) -> Answer:
+    return lay_taps(desk, solo_id, body.taps, body.tick, keep_seconds=body.keep_seconds, reader=reader)
+
+
+@router.put("/bars/{bar}")
+def put_bar_line(desk: TheDesk, reader: TheReader, solo_id: UUID, bar: BarNumber, body: BarRequest) -> Answer:
+    return put_bar(desk, solo_id, bar, body.second, keep_seconds=body.keep_seconds, reader=reader)
 
 
 @router.get("/chart")

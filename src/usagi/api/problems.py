@@ -26,6 +26,7 @@ STATUS = {
     "key-unreadable": 422,
     "meter-impossible": 422,
     "grid-impossible": 422,
+    "taps-unreadable": 422,
     "feel-impossible": 422,
     "tuning-unreadable": 422,
     "chord-unreadable": 422,

@@ -72,8 +72,9 @@ def get_piece(
     channels: Channels = Channels.BOTH,
     loop: bool = False,
     tail: int = 0,
+    clicks: bool = False,
 ) -> Response:
-    wanted = Piece(start, end, speed, cents, channels, loop, tail)
+    wanted = Piece(start, end, speed, cents, channels, loop, tail, clicks)
     return Response(piece(desk, solo_id, wanted), media_type="audio/wav", headers={"cache-control": "no-cache"})
 
 

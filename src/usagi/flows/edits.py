@@ -68,6 +68,7 @@ class Answer:
     misfits: list[Misfit]
     progress: Progress
     history: History
+    said: list[str] = field(default_factory=list)  # what was found on the way, in sentences
 
 
 @dataclass

@@ -22,6 +22,8 @@ from usagi.core.chart.text import ChartUnreadable, read_chart
 from usagi.core.chart.timeline import play
 from usagi.core.degrees.labels import Reader
 from usagi.core.document.edits import Change, Edit, difference
+from usagi.core.document.regrid import hold_seconds
+from usagi.core.document.retuning import keep_pitches
 from usagi.core.document.solo import Anchor, Ground, Solo
 from usagi.core.errors import UsagiError
 from usagi.core.fretboard.tunings import parse_tuning
@@ -33,6 +35,7 @@ from usagi.core.pitch.keys import parse_key
 from usagi.flows.desk import Desk, NotThere, new_id, now_text
 from usagi.flows.edits import Answer, accept
 from usagi.store.database import transaction
+from usagi.store.documents import solos_of_ground
 from usagi.store.drafts import draft, drop_draft, keep_draft
 
 
@@ -55,6 +58,8 @@ class Basics:
     last_fret: int | None = None
     first_bar: int | None = None
     last_bar: int | None = None
+    keep_seconds: bool = False  # a moved grid: notes stay where they sound, not where they are counted
+    keep_pitches: bool = False  # other strings: notes are looked for again, else their frets stay
 
 
 def facts_of(basics: Basics) -> tuple[Fact, ...]:
@@ -134,14 +139,15 @@ def ground_with(
 
 
 def solo_with(solo: Solo, basics: Basics) -> Solo:
-    """The solo with what was stated of its instrument and its bars; frets stay."""
+    """The solo with what was stated of its instrument and its bars; frets stay unless pitches are to."""
     settings = solo.settings.model_dump()
     if basics.tuning is not None:
         settings["tuning"] = parse_tuning(basics.tuning).midi
     for name in ("capo", "last_fret", "first_bar", "last_bar"):
         if getattr(basics, name) is not None:
             settings[name] = getattr(basics, name)
-    return solo.model_copy(update={"settings": type(solo.settings).model_validate(settings)})
+    after = type(solo.settings).model_validate(settings)
+    return keep_pitches(solo, after).solo if basics.keep_pitches else solo.model_copy(update={"settings": after})
 
 
 def change_basics(desk: Desk, solo_id: UUID, basics: Basics, reader: Reader = Reader()) -> Answer:
@@ -149,10 +155,40 @@ def change_basics(desk: Desk, solo_id: UUID, basics: Basics, reader: Reader = Re
     with transaction(desk.pool) as db:
         solo, solo_version, ground_id = desk.solo(db, solo_id)
         ground, ground_version = desk.ground(db, ground_id)
-    parts = [(ground_id, difference(ground, with_basics(ground, basics))),
-             (solo_id, difference(solo, solo_with(solo, basics)))]  # fmt: skip
+    moved = with_basics(ground, basics)
+    if basics.keep_seconds and moved.anchors != ground.anchors:
+        return regrid(desk, solo_id, moved, "move the grid", keep_seconds=True, reader=reader)
+    parts = [(ground_id, difference(ground, moved)), (solo_id, difference(solo, solo_with(solo, basics)))]
     edits = one_act(desk, solo_id, "settle the ground", parts)
     return _answer(desk, solo_id, {str(solo_id): solo_version, str(ground_id): ground_version}, edits, reader)
+
+
+def regrid(
+    desk: Desk,
+    solo_id: UUID,
+    after: Ground,
+    label: str,
+    *,
+    keep_seconds: bool,
+    reader: Reader,
+    said: list[str] | None = None,
+) -> Answer:
+    """Put a moved grid in force; notes hold their ticks, or every solo on this ground holds its seconds."""
+    with transaction(desk.pool) as db:
+        _, solo_version, ground_id = desk.solo(db, solo_id)
+        before, ground_version = desk.ground(db, ground_id)
+        others = solos_of_ground(db, desk.scope, ground_id) if keep_seconds else []
+        solos = {other: desk.solo(db, other)[0] for other in others}
+    parts = [(ground_id, difference(before, after))]
+    sentences = list(said or ())
+    for other, solo in solos.items():
+        held, outliers = hold_seconds(solo, before, after)
+        parts.append((other, difference(solo, held)))
+        sentences += [outlier.sentence for outlier in outliers]
+    edits = one_act(desk, solo_id, label, parts)
+    answer = _answer(desk, solo_id, {str(solo_id): solo_version, str(ground_id): ground_version}, edits, reader)
+    answer.said.extend(sentences)
+    return answer
 
 
 def change_chart(desk: Desk, solo_id: UUID, text: str, reader: Reader = Reader()) -> Answer:

@@ -28,6 +28,7 @@ from usagi.store.titles import ground_place
 LONGEST_PIECE_S = 60.0
 OPENING_S, OPENING_LEAD_S = 0.6, 0.6  # a piece so short opens a playing and must be there at once
 MOST_TAIL = RATE_HZ
+CLICK_LEVEL = 0.7
 SAMPLE_BYTES = 2
 
 
@@ -56,6 +57,7 @@ class Piece:
     channels: Channels = Channels.BOTH
     loop: bool = False
     tail: int = 0
+    clicks: bool = False  # a click on every pulse of the grid
 
 
 @dataclass(frozen=True)
@@ -103,7 +105,33 @@ def piece(desk: Desk, solo_id: UUID, wanted: Piece) -> bytes:
         )
         return wav_bytes(to_stored(sound))
 
-    return desk.cache.get(("piece", ENGINE, source.key, wanted), make)
+    plain = replace(wanted, clicks=False)
+    wav = desk.cache.get(("piece", ENGINE, source.key, plain), make)
+    return _with_clicks(wav, source.ground, wanted) if wanted.clicks else wav
+
+
+def _with_clicks(wav: bytes, ground: Ground, wanted: Piece) -> bytes:
+    with wave.open(io.BytesIO(wav)) as file:
+        channels = file.getnchannels()
+        pcm: Stored = np.frombuffer(file.readframes(file.getnframes()), dtype="<i2").reshape(-1, channels)
+    return wav_bytes(to_stored(from_stored(pcm) + _grid_clicks(ground, wanted, len(pcm))))
+
+
+def _grid_clicks(ground: Ground, wanted: Piece, frames: int) -> Sound:
+    """Clicks on the pulses of a piece, at the speed that it sounds; laid after stretching, so they stay sharp."""
+    per_frame = 1_000 / wanted.speed_permille / RATE_HZ
+    begin_s, end_s = wanted.start / RATE_HZ, (wanted.end + wanted.tail) / RATE_HZ
+    at = [
+        ((second * RATE_HZ - wanted.start) * per_frame, beat == 1)
+        for beat, second in _pulses(ground)
+        if begin_s <= second < end_s
+    ]
+    return CLICK_LEVEL * clicks(at, frames / RATE_HZ)
+
+
+def _pulses(ground: Ground) -> list[tuple[int, float]]:
+    """Beat number and second of every pulse."""
+    return [(beat, ground.grid.second(tick)) for bar in ground.timeline.bars.bars for beat, tick in bar.pulse_ticks()]
 
 
 def _source(db: Db, desk: Desk, solo_id: UUID) -> _Source:
@@ -140,11 +168,7 @@ def _written_frames(solo: Solo, ground: Ground, start: int, end: int) -> Sound:
     """Without a recording the writing itself sounds: the notes by the program's guitar, a click on every pulse."""
     begin_s, end_s = start / RATE_HZ, end / RATE_HZ
     out = np.zeros((end - start, 1), dtype=np.float32)
-    pulses = [
-        (ground.grid.second(tick) - begin_s, beat == 1)
-        for bar in ground.timeline.bars.bars
-        for beat, tick in bar.pulse_ticks()
-    ]
+    pulses = [(second - begin_s, beat == 1) for beat, second in _pulses(ground)]
     out += 0.5 * clicks([p for p in pulses if p[0] >= 0], end_s - begin_s)[: end - start]
     events = [e for e in string_events(solo, ground) if e.onset_s < end_s and e.onset_s + e.sounding_s + 2 > begin_s]
     if events:

@@ -180,6 +180,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/bars/{bar}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Bar Line */
+        put: operations["put_bar_line"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/basics": {
         parameters: {
             query?: never;
@@ -422,6 +439,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/retuning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Retuning */
+        get: operations["get_retuning"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/tab.txt": {
         parameters: {
             query?: never;
@@ -432,6 +466,23 @@ export interface paths {
         /** Get Tab */
         get: operations["get_tab"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/taps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Taps */
+        put: operations["put_taps"];
         post?: never;
         delete?: never;
         options?: never;
@@ -484,6 +535,8 @@ export interface components {
             /** Misfits */
             misfits: components["schemas"]["Misfit"][];
             progress: components["schemas"]["Progress"];
+            /** Said */
+            said?: string[];
             strip: components["schemas"]["Strip"] | null;
             tables: components["schemas"]["Tables"] | null;
             /** Versions */
@@ -542,6 +595,19 @@ export interface components {
             filled: number;
         };
         /**
+         * BarRequest
+         * @description Where a bar starts; the bars after it move along.
+         */
+        BarRequest: {
+            /**
+             * Keep Seconds
+             * @default false
+             */
+            keep_seconds: boolean;
+            /** Second */
+            second: number;
+        };
+        /**
          * Basics
          * @description What is stated before the first note; None leaves a thing as it is.
          */
@@ -556,6 +622,16 @@ export interface components {
             feel?: string | null;
             /** First Bar */
             first_bar?: number | null;
+            /**
+             * Keep Pitches
+             * @default false
+             */
+            keep_pitches: boolean;
+            /**
+             * Keep Seconds
+             * @default false
+             */
+            keep_seconds: boolean;
             /** Key */
             key?: string | null;
             /** Last Bar */
@@ -1207,7 +1283,12 @@ export interface components {
         };
         /** NewSoloRequest */
         NewSoloRequest: {
-            /** @default {} */
+            /**
+             * @default {
+             *       "keep_pitches": false,
+             *       "keep_seconds": false
+             *     }
+             */
             basics: components["schemas"]["Basics"];
             /**
              * Chart
@@ -1350,6 +1431,16 @@ export interface components {
             symbol: string;
             /** Tick */
             tick: number;
+        };
+        /**
+         * Outcome
+         * @description What a choice does to the notes: how many change, and which cannot be played.
+         */
+        Outcome: {
+            /** Changed */
+            changed: number;
+            /** Impossible */
+            impossible: string[];
         };
         /**
          * OwnFeel
@@ -1566,6 +1657,15 @@ export interface components {
             tick: number;
             /** Ticks */
             ticks: number;
+        };
+        /** RetuningCard */
+        RetuningCard: {
+            /** Cautions */
+            cautions: string[];
+            keep_frets: components["schemas"]["Outcome"];
+            keep_pitches: components["schemas"]["Outcome"];
+            /** Strings */
+            strings: components["schemas"]["StringRow"][];
         };
         /** RigRow */
         RigRow: {
@@ -1891,6 +1991,30 @@ export interface components {
             /** Number */
             number: number;
         };
+        /**
+         * StringRow
+         * @description One line of the retuning card.
+         */
+        StringRow: {
+            /** After */
+            after: string;
+            /** After N */
+            after_n: number;
+            /** Before */
+            before: string;
+            /** Before N */
+            before_n: number;
+            /** Estimated */
+            estimated: boolean;
+            /** Restoring Inch */
+            restoring_inch: number | null;
+            /** Semitones */
+            semitones: number;
+            /** String */
+            string: number;
+            /** Way */
+            way: string;
+        };
         /** Strip */
         Strip: {
             /** Bars */
@@ -1964,6 +2088,24 @@ export interface components {
              * @enum {string}
              */
             kind: "tapped";
+        };
+        /**
+         * TapsRequest
+         * @description Seconds of the recording at which somebody tapped, once on every beat, the first at a tick.
+         */
+        TapsRequest: {
+            /**
+             * Keep Seconds
+             * @default false
+             */
+            keep_seconds: boolean;
+            /** Taps */
+            taps: number[];
+            /**
+             * Tick
+             * @default 0
+             */
+            tick: number;
         };
         /** Tremolo */
         Tremolo: {
@@ -2515,6 +2657,63 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bench"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_bar_line: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+                bar: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BarRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Not Found */
@@ -3128,6 +3327,7 @@ export interface operations {
                 channels?: components["schemas"]["Channels"];
                 loop?: boolean;
                 tail?: number;
+                clicks?: boolean;
             };
             header?: never;
             path: {
@@ -3327,6 +3527,58 @@ export interface operations {
             };
         };
     };
+    get_retuning: {
+        parameters: {
+            query?: {
+                tuning?: string | null;
+                capo?: number | null;
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RetuningCard"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_tab: {
         parameters: {
             query?: {
@@ -3376,6 +3628,62 @@ export interface operations {
                 };
                 content: {
                     "text/plain": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_taps: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TapsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -149,7 +149,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
             <Trouble />
           </div>
         )}
-        {stage === "ground" ? <div className="grid h-[262px]"><GroundPanel /></div> : (
+        {stage === "ground" ? <div className="grid h-[262px]"><GroundPanel player={player} /></div> : (
           <div className="grid min-h-[150px] grid-cols-1 gap-6 max-sm:min-h-0 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_500px]">
             <Panel run={run} keys={keyLook} />
             <NeckMap flip={look.flipStrings} mirrored={look.mirrorHand} numbers={look.numbers} onPlace={writePlace} />

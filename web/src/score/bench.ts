@@ -53,6 +53,7 @@ export type BenchState = {
   readonly sending: Sending;
   readonly waiting: number;
   readonly trouble: string | null;
+  readonly said: readonly string[]; // what the server found on the way of the last request
   readonly clash: Clash | null;
 };
 
@@ -64,7 +65,7 @@ const empty = (): BenchState => ({
   bench: null, things: NOTHING, marks: {}, unanswered: new Set(), grid: new Grid([{ tick: 0, second: 0 }, { tick: 1, second: 1 }]),
   versions: {}, cursor: { tick: 0, string: 1 }, selection: null, picked: null, phrase: null,
   entry: { length: EIGHTH, dot: false, triplet: false, position: 5, slide: 0, recent: [] },
-  latches: NO_LATCH, sending: "saved", waiting: 0, trouble: null, clash: null,
+  latches: NO_LATCH, sending: "saved", waiting: 0, trouble: null, said: [], clash: null,
 });
 
 export const useBench = create<BenchState>(() => empty());
@@ -295,6 +296,7 @@ export const request = async (ask: (soloId: string, versions: Record<string, num
     const answer = await asked;
     if (get().bench?.solo_id !== bench.solo_id) return false;
     takeIn(answer);
+    set({ said: answer.said ?? [] });
     if (shown) showChanged(answer.edits);
     return true;
   } catch (fault) {

@@ -41,7 +41,7 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
       tempo_bpm: Number(form.tempo), bar_one_s: barOneS, meter: form.meter, tuning: form.tuning === OTHER ? form.typed : form.tuning,
       capo: Number(form.capo), key: form.tonic === "" ? null : `${form.tonic} ${form.mode}`, feel: form.feel,
       swing_ratio: form.feel === "swing" ? Number(form.ratio) : null, swing_unit: null, bars: null, pickup_pulses: null, offset_cents: null,
-      last_fret: null, first_bar: Number(form.first) || 1, last_bar: form.last === "" ? null : Number(form.last),
+      last_fret: null, keep_seconds: false, keep_pitches: false, first_bar: Number(form.first) || 1, last_bar: form.last === "" ? null : Number(form.last),
     }),
     [form, barOneS],
   );

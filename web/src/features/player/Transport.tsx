@@ -72,10 +72,18 @@ export function Transport({ player }: { player: Player }) {
         {laying && <LadderDialog speed={player.speed} onClose={() => setLaying(false)} onLay={player.setLadder} />}
       </div>
       <div className="flex shrink-0 flex-col gap-1">
-        <label className="flex items-center gap-2 font-bold" title="a click on every pulse">
-          <input type="checkbox" className="size-4 accent-[var(--ink)]" checked={player.countIn} onChange={(event) => player.setCountIn(event.target.checked)} />
-          Count-in 1 bar
-        </label>
+        <div className="flex items-center gap-3">
+          <label className="flex items-center gap-2 whitespace-nowrap font-bold" title="a bar of clicks before it plays">
+            <input type="checkbox" className="size-4 accent-[var(--ink)]" checked={player.countIn} onChange={(event) => player.setCountIn(event.target.checked)} />
+            Count-in 1 bar
+          </label>
+          {bench.recording !== null && (
+            <label className="flex items-center gap-2 font-bold" title="a click on every beat of the grid, in step at every speed">
+              <input type="checkbox" className="size-4 accent-[var(--ink)]" checked={player.clicks} onChange={(event) => player.setClicks(event.target.checked)} />
+              Click
+            </label>
+          )}
+        </div>
         <div className="flex items-center gap-2">
           <label className="flex items-center gap-2 whitespace-nowrap font-bold" title={offset === 0 ? "recording at pitch" : `recording ${offset > 0 ? "+" : ""}${offset} cents`}>
             <input type="checkbox" className="size-4 accent-[var(--ink)]" checked={player.inTune} onChange={(event) => player.setInTune(event.target.checked)} />

@@ -13,7 +13,7 @@ const LONGEST_LOOP_S = 60;
 const START_S = 0.02;
 const KEPT_LOOP_S = 400; // of sound that is kept here, so that what was heard before sounds at once
 
-export type Manner = { readonly speed: number; readonly cents: number }; // per mille; cents
+export type Manner = { readonly speed: number; readonly cents: number; readonly clicks: boolean }; // per mille; cents
 export type Plan =
   | { readonly kind: "run"; readonly start: number; readonly end: number; readonly tick: number } // frames of the recording
   | { readonly kind: "loop"; readonly start: number; readonly end: number; readonly tick: number };
@@ -34,7 +34,7 @@ type Voice = {
 const frames = (bytes: ArrayBuffer, context: AudioContext): Promise<AudioBuffer> => context.decodeAudioData(bytes);
 
 const fits = (plan: { start: number; end: number }): boolean => plan.end - plan.start <= LONGEST_LOOP_S * RATE_HZ;
-const keyOf = (plan: { start: number; end: number }, manner: Manner): string => `${plan.start} ${plan.end} ${manner.speed} ${manner.cents}`;
+const keyOf = (plan: { start: number; end: number }, manner: Manner): string => `${plan.start} ${plan.end} ${manner.speed} ${manner.cents} ${manner.clicks}`;
 
 export class Engine {
   private context: AudioContext | null = null;
@@ -373,7 +373,7 @@ export class Engine {
   private async fetchPiece(context: AudioContext, piece: { start: number; end: number; loop: boolean; tail: number }, manner: Manner, abort: AbortController): Promise<AudioBuffer> {
     const query = new URLSearchParams({
       start: String(piece.start), end: String(piece.end), speed: String(manner.speed), cents: String(manner.cents),
-      loop: String(piece.loop), tail: String(piece.tail),
+      loop: String(piece.loop), tail: String(piece.tail), clicks: String(manner.clicks),
     });
     return this.fetchSound(context, `/api/solos/${this.solo}/piece?${query.toString()}`, abort.signal);
   }

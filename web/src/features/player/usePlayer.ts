@@ -16,6 +16,7 @@ export type Player = {
   readonly trouble: string | null;
   readonly speed: number;
   readonly countIn: boolean;
+  readonly clicks: boolean;
   readonly inTune: boolean;
   readonly trim: number;
   readonly volume: number;
@@ -27,6 +28,7 @@ export type Player = {
   readonly setSpeed: (speed: number) => void;
   readonly faster: (by: number) => void;
   readonly setCountIn: (on: boolean) => void;
+  readonly setClicks: (on: boolean) => void;
   readonly setInTune: (on: boolean) => void;
   readonly setTrim: (cents: number) => void;
   readonly setVolume: (level: number) => void;
@@ -47,7 +49,7 @@ const askLoop = (solo_id: string, tick: number, end: number) => take(api.GET("/a
 
 export function usePlayer(soloId: string): Player {
   const [state, setState] = useState({ playing: false, pending: false, trouble: null as string | null });
-  const [manner, setManner] = useState({ speed: 1_000, inTune: false, trim: 0, volume: 0.25, countIn: false, exact: false });
+  const [manner, setManner] = useState({ speed: 1_000, inTune: false, trim: 0, volume: 0.25, countIn: false, clicks: false, exact: false });
   const [ladder, putLadder] = useState<Ladder | null>(null);
   const [pass, setPass] = useState(1);
   const climbed = useRef(false); // the engine has changed the speed itself
@@ -65,8 +67,8 @@ export function usePlayer(soloId: string): Player {
   }, [soloId]);
 
   const cents = manner.trim + (manner.inTune ? -offset : 0);
-  const now = useRef({ speed: manner.speed, cents, countIn: manner.countIn, loop, exact: manner.exact });
-  now.current = { speed: manner.speed, cents, countIn: manner.countIn, loop, exact: manner.exact };
+  const now = useRef({ speed: manner.speed, cents, clicks: manner.clicks, countIn: manner.countIn, loop, exact: manner.exact });
+  now.current = { speed: manner.speed, cents, clicks: manner.clicks, countIn: manner.countIn, loop, exact: manner.exact };
 
   // Changes of manner take over while it plays; a moment's patience spares the steps of a dragged slider.
   useEffect(() => {
@@ -75,12 +77,12 @@ export function usePlayer(soloId: string): Player {
       climbed.current = false;
       return undefined;
     }
-    const soon = setTimeout(() => void engine.current?.change({ speed: manner.speed, cents }), 120);
+    const soon = setTimeout(() => void engine.current?.change({ speed: manner.speed, cents, clicks: manner.clicks }), 120);
     return () => clearTimeout(soon);
-  }, [manner.speed, cents]);
+  }, [manner.speed, cents, manner.clicks]);
 
   const run = useCallback((plan: Plan) => {
-    void engine.current?.start(plan, { speed: now.current.speed, cents: now.current.cents }, now.current.countIn);
+    void engine.current?.start(plan, { speed: now.current.speed, cents: now.current.cents, clicks: now.current.clicks }, now.current.countIn);
   }, []);
 
   const takeLoop = useCallback(
@@ -150,6 +152,12 @@ export function usePlayer(soloId: string): Player {
   useEffect(() => {
     if (!recording) engine.current?.forget();
   }, [recording, notes]);
+  // The clicks lie on the grid: where that moves they are laid anew, while it plays too.
+  const grid = useBench((bench) => bench.grid);
+  useEffect(() => {
+    engine.current?.forget();
+    if (now.current.clicks && engine.current?.playing === true) void engine.current.change({ speed: now.current.speed, cents: now.current.cents, clicks: true });
+  }, [grid]);
 
   // On a ladder: the next rung is fetched when one begins, and taken at the end of its last pass.
   const rung = ladder === null ? -1 : ladder.rungs.findIndex((one) => one >= manner.speed);
@@ -161,9 +169,9 @@ export function usePlayer(soloId: string): Player {
     const look = setInterval(() => setPass(1 + (engine.current?.passes() ?? 0)), 200);
     const soon = setTimeout(() => {
       if (next === undefined) return;
-      void engine.current?.prepareFor({ speed: next, cents });
+      void engine.current?.prepareFor({ speed: next, cents, clicks: manner.clicks });
       if (ladder.bySelf) {
-        engine.current?.climbAfter(ladder.passes, { speed: next, cents }, () => {
+        engine.current?.climbAfter(ladder.passes, { speed: next, cents, clicks: manner.clicks }, () => {
           climbed.current = true;
           change({ speed: next });
         });
@@ -173,7 +181,7 @@ export function usePlayer(soloId: string): Player {
       clearInterval(look);
       clearTimeout(soon);
     };
-  }, [sounds, ladder, next, cents, manner.speed, change]);
+  }, [sounds, ladder, next, cents, manner.speed, manner.clicks, change]);
   const setLadder = useCallback((wanted: Ladder | null) => {
     putLadder(wanted);
     const first = wanted?.rungs[0];
@@ -192,7 +200,7 @@ export function usePlayer(soloId: string): Player {
 
   return {
     ...state,
-    speed: manner.speed, countIn: manner.countIn, inTune: manner.inTune, trim: manner.trim, volume: manner.volume, exact: manner.exact,
+    speed: manner.speed, countIn: manner.countIn, clicks: manner.clicks, inTune: manner.inTune, trim: manner.trim, volume: manner.volume, exact: manner.exact,
     loop: loop === null ? null : { tick: loop.tick, end: loop.endTick, phrase: loop.phrase, startS: loop.start / RATE_HZ, endS: loop.end / RATE_HZ },
     position: useCallback(() => engine.current?.position() ?? null, []),
     toggle,
@@ -201,6 +209,7 @@ export function usePlayer(soloId: string): Player {
     faster: (by) => { if (ladder === null) setSpeed(manner.speed + by * STEP); else climb(by > 0 ? 1 : -1); },
     ladder, pass, setLadder, climb,
     setCountIn: (countIn) => change({ countIn }),
+    setClicks: (clicks) => change({ clicks }),
     setInTune: (inTune) => change({ inTune }),
     setTrim: (trim) => change({ trim: Math.min(200, Math.max(-200, Math.round(trim))) }),
     setVolume: (volume) => {

@@ -13,7 +13,6 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from accidents.running import Running
-from browser.conftest import browser  # noqa: F401 - a fixture
 from browser.opening import open_at, saved
 
 pytestmark = pytest.mark.browser
@@ -30,7 +29,7 @@ def running(open_home: Path) -> Iterator[Running]:
 
 
 @pytest.fixture
-def page(browser: Browser, running: Running) -> Iterator[Page]:  # noqa: F811
+def page(browser: Browser, running: Running) -> Iterator[Page]:
     context = browser.new_context(base_url=running.base, viewport={"width": 1280, "height": 800}, locale="en-GB")
     context.set_default_timeout(20_000)
     yield context.new_page()

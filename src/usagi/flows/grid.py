@@ -1,0 +1,56 @@
+"""Laying the grid: a bar put on a second, a beat tapped along."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from uuid import UUID
+
+from usagi.core.degrees.labels import Reader
+from usagi.core.document.solo import Anchor, Ground
+from usagi.core.meter.moved import Point, with_bar_at
+from usagi.core.meter.taps import fit_taps
+from usagi.flows.desk import Desk, NotThere, new_id
+from usagi.flows.edits import Answer
+from usagi.flows.grounds import ground_with, regrid
+from usagi.store.database import transaction
+
+
+def with_anchors(ground: Ground, points: Iterable[Point]) -> Ground:
+    """The ground on another grid. Raises : GridImpossible."""
+    anchors = tuple(Anchor(id=i, tick=tick, second=second) for i, tick, second in points)
+    return ground_with(ground, ground.chart, anchors=anchors)
+
+
+def put_bar(
+    desk: Desk, solo_id: UUID, bar: int, second: float, *, keep_seconds: bool = False, reader: Reader = Reader()
+) -> Answer:
+    """Put a bar line on a second of the recording; later bars move along. Raises : NotThere, GridImpossible."""
+    with transaction(desk.pool) as db:
+        _, _, ground_id = desk.solo(db, solo_id)
+        ground, _ = desk.ground(db, ground_id)
+    found = ground.timeline.bars.number(bar)
+    if found is None:
+        raise NotThere(f"There is no bar {bar}.", bar=bar)
+    points = with_bar_at([(a.id, a.tick, a.second) for a in ground.anchors], found.tick, second, new_id)
+    label = f"put bar {bar} on {second:.3f} s"
+    return regrid(desk, solo_id, with_anchors(ground, points), label, keep_seconds=keep_seconds, reader=reader)
+
+
+def lay_taps(
+    desk: Desk,
+    solo_id: UUID,
+    taps: Sequence[float],
+    tick: int,
+    *,
+    keep_seconds: bool = False,
+    reader: Reader = Reader(),
+) -> Answer:
+    """Lay the grid through taps, the first of them on a tick. Raises : TapsUnreadable."""
+    with transaction(desk.pool) as db:
+        _, _, ground_id = desk.solo(db, solo_id)
+        ground, _ = desk.ground(db, ground_id)
+    fit = fit_taps(taps, tick, ground.timeline.bars)
+    after = with_anchors(ground, [(new_id(), at, second) for at, second in fit.anchors])
+    return regrid(
+        desk, solo_id, after, "lay the grid through taps", keep_seconds=keep_seconds, reader=reader, said=[fit.sentence]
+    )

@@ -1,0 +1,121 @@
+"""The ground settled by hand: a tempo tapped, a wrong bar put right, other strings, the click as proof."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from browser.listening import taping
+from browser.opening import QUARTER, saved, until
+from browser.test_hearing import hits
+
+pytestmark = pytest.mark.browser
+
+
+def a_ground(served, name: str, **basics: object) -> str:
+    """A recording of hits at 120 a minute, the first at 0.5 s, and a solo whose grid is as told."""
+    seconds = 14 + 0.01 * len(name)  # the same bytes would be the same recording
+    sound = hits([0.5 + 0.5 * beat for beat in range(int(2 * seconds) - 2)], seconds)
+    told = {"tempo_bpm": 120, "bar_one_s": 0.5, "last_bar": 4} | basics
+    return str(served.bring(name, sound, chart="| Am7 | D7 | Gmaj7 | E7(b9) |", basics=told))
+
+
+def test_a_tempo_is_tapped_while_it_plays(page: Page, served) -> None:
+    solo = a_ground(served, "Tapped", tempo_bpm=97)
+    page.goto(f"/solos/{solo}/ground?at=0")
+    page.get_by_role("button", name="Tap along").click()
+    pad = page.get_by_role("dialog", name="Tap along")
+    pad.get_by_role("button", name="any key").press("KeyB")
+    expect(pad.get_by_role("status", name="Tapping")).to_have_text("Nothing plays yet: press Play first.")
+    pad.get_by_role("button", name="Play").click()
+    # A finger that hits every half second of the recording, by the clock that is heard.
+    page.evaluate("""() => {
+      // Not the first hit: before that is heard nothing plays.
+      const { context } = window.heard, start = () => window.heard.sources[0]?.when;
+      let next = 1;
+      const look = () => {
+        const begun = start();
+        if (begun !== undefined && context.currentTime - begun >= next * 0.5) {
+          document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key: "b", code: "KeyB", bubbles: true }));
+          next += 1;
+        }
+        if (next < 17) setTimeout(look, 4);
+      };
+      look();
+    }""")
+    until(page, "document.querySelector('[role=dialog] button span span').textContent === '16'", 20)
+    pad.get_by_role("button", name="Lay the grid").click()
+    found = page.get_by_role("status", name="What was found")
+    expect(found).to_contain_text("Even to")
+    anchors = served.get(f"/api/solos/{solo}/document.json")["ground"]["anchors"]
+    pace = (anchors[-1]["second"] - anchors[0]["second"]) / (anchors[-1]["tick"] - anchors[0]["tick"]) * QUARTER
+    assert pace == pytest.approx(0.5, rel=0.02)
+    expect(page.get_by_role("region", name="Ground", exact=True).get_by_label("Ground in words")).to_contain_text(
+        "quarter = 1"
+    )
+
+
+def test_a_wrong_bar_is_put_right_and_what_follows_moves_along(page: Page, served) -> None:
+    solo = a_ground(served, "Wrong bar", tempo_bpm=120)
+    page.goto(f"/solos/{solo}/ground?at={8 * QUARTER}")
+    ground = page.get_by_role("region", name="Ground", exact=True)
+    field = ground.get_by_label("Bar 3 at, s")
+    expect(field).to_have_value("4.500")
+    ground.get_by_role("button", name="Bar 3 5 ms later").click()
+    expect(field).to_have_value("4.505")
+    field.fill("4.6")
+    field.press("Enter")
+    expect(field).to_have_value("4.600")
+    anchors = served.get(f"/api/solos/{solo}/document.json")["ground"]["anchors"]
+    assert [(a["tick"], a["second"]) for a in anchors] == [(0, 0.5), (8 * QUARTER, 4.6), (60 * QUARTER, 30.6)]
+    field.fill("0.2")
+    field.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("This bar cannot start at 0.20 s")
+
+
+def test_other_strings_offer_both_choices_and_the_labels_follow(page: Page, served, new_solo) -> None:
+    solo = new_solo("Strings")
+    page.goto(f"/solos/{solo}/notes?at=0&string=6")
+    page.get_by_role("group", name="Strip").focus()
+    page.keyboard.press("KeyQ")
+    saved(page)
+    fret = served.stored(solo)["notes"][0]["fret"]
+    page.get_by_role("link", name="Ground").click()
+    ground = page.get_by_role("region", name="Ground", exact=True)
+    tuning = ground.get_by_label("Tuning", exact=True)
+    tuning.fill("drop D")
+    tuning.press("Enter")
+    card = page.get_by_role("dialog", name="Retuning")
+    expect(card.get_by_role("row", name="6 E2 D2 lower by 2 semitones")).to_be_visible()
+    card.get_by_role("button", name="Keep the pitches").click()
+    saved(page)
+    assert served.stored(solo)["notes"][0]["fret"] == fret + 200
+    shown = page.get_by_role("option").first
+    before = shown.get_attribute("aria-label")
+    tuning.fill("standard")
+    tuning.press("Enter")
+    page.get_by_role("dialog", name="Retuning").get_by_role("button", name="Keep the frets").click()
+    expect(shown).not_to_have_attribute("aria-label", before or "")
+    assert served.stored(solo)["notes"][0]["fret"] == fret + 200
+
+
+@pytest.mark.parametrize("percent", [60, 100])
+def test_the_click_lies_on_the_grid_at_every_speed(page: Page, served, percent: int) -> None:
+    # The recording's hits and the grid are a quarter of a second apart, so that each is heard by itself.
+    solo = a_ground(served, f"Click at {percent}", bar_one_s=0.75)
+    bar = 4 * QUARTER
+    page.goto(f"/solos/{solo}/notes?span={bar}-to-{bar + 2 * QUARTER}&at={bar}")
+    page.get_by_role("checkbox", name="Click").check()
+    page.get_by_role("spinbutton", name="Speed in per cent").fill(str(percent))
+    page.get_by_role("group", name="Strip").focus()
+    page.keyboard.press("Backslash")
+    until(page, "window.heard.sources.some((one) => one.loop)", 30)
+    page.wait_for_timeout(300)
+    with taping(page) as kept:
+        page.wait_for_timeout(4_000 * 100 // percent)
+    found = kept[0].onsets()
+    assert len(found) >= 12
+    apart = 0.25 * 100 / percent
+    expected = found[1] + apart * np.arange(-1, len(found) - 1)
+    assert np.abs(found - expected)[1:].max() < 0.0015
