@@ -67,6 +67,9 @@ class World:
             "post_undo": self._undo,
             "post_redo": self._redo,
             "put_basics": lambda: self._on_solo(body={"tempo_bpm": 100 + self.written % 40}),
+            "get_form": lambda: Request(query={"form": "12-bar", "key": "A major"}),
+            "get_fit": lambda: Request(query={"figure": 3, "form": 12}),
+            "get_offset": self._on_solo,
             "get_retuning": lambda: self._on_solo(query={"tuning": "drop D"}),
             "put_taps": lambda: self._on_solo(body={"taps": [0.1 + 0.5 * i for i in range(8)]}),
             "put_bar_line": lambda: Request(

@@ -45,7 +45,7 @@ AudioNode.prototype.connect = function (to, ...rest) {
       if (heard.recorder === undefined) {
         await this.context.audioWorklet.addModule("/tape.js");
         heard.recorder = new AudioWorkletNode(this.context, "tape", { channelCount: 1, channelCountMode: "explicit" });
-        heard.recorder.port.onmessage = (event) => { heard.tape?.push(event.data); };
+        heard.recorder.port.onmessage = (event) => { heard.tape?.push(event.data); heard.onblock?.(event.data); };
         connect.call(this, heard.recorder);
         connect.call(heard.recorder, this.context.destination);
       }

@@ -15,7 +15,7 @@ from playwright.sync_api import Browser, Page, expect
 from accidents.running import Running
 from browser.opening import open_at, saved
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.long]
 KEYS = ("KeyE", "KeyR", "KeyD", "KeyF")
 STOPPED_S = 10
 

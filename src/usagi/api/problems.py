@@ -27,6 +27,7 @@ STATUS = {
     "meter-impossible": 422,
     "grid-impossible": 422,
     "taps-unreadable": 422,
+    "count-impossible": 422,
     "feel-impossible": 422,
     "tuning-unreadable": 422,
     "chord-unreadable": 422,

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import ceil
+from types import MappingProxyType
 from uuid import UUID
 
 from usagi.core.chart.changes import in_meter, with_first_facts, with_symbol
@@ -157,7 +159,8 @@ def change_basics(desk: Desk, solo_id: UUID, basics: Basics, reader: Reader = Re
         ground, ground_version = desk.ground(db, ground_id)
     moved = with_basics(ground, basics)
     if basics.keep_seconds and moved.anchors != ground.anchors:
-        return regrid(desk, solo_id, moved, "move the grid", keep_seconds=True, reader=reader)
+        own = solo_with(solo, basics)
+        return regrid(desk, solo_id, moved, "move the grid", keep_seconds=True, reader=reader, changed={solo_id: own})
     parts = [(ground_id, difference(ground, moved)), (solo_id, difference(solo, solo_with(solo, basics)))]
     edits = one_act(desk, solo_id, "settle the ground", parts)
     return _answer(desk, solo_id, {str(solo_id): solo_version, str(ground_id): ground_version}, edits, reader)
@@ -171,18 +174,22 @@ def regrid(
     *,
     keep_seconds: bool,
     reader: Reader,
-    said: list[str] | None = None,
+    said: Sequence[str] = (),
+    changed: Mapping[UUID, Solo] = MappingProxyType({}),
 ) -> Answer:
-    """Put a moved grid in force; notes hold their ticks, or every solo on this ground holds its seconds."""
+    """Put a moved grid in force; notes hold their ticks, or every solo on this ground holds its seconds.
+
+    `changed` are solos that change in the same act besides.
+    """
     with transaction(desk.pool) as db:
         _, solo_version, ground_id = desk.solo(db, solo_id)
         before, ground_version = desk.ground(db, ground_id)
         others = solos_of_ground(db, desk.scope, ground_id) if keep_seconds else []
         solos = {other: desk.solo(db, other)[0] for other in others}
     parts = [(ground_id, difference(before, after))]
-    sentences = list(said or ())
+    sentences = list(said)
     for other, solo in solos.items():
-        held, outliers = hold_seconds(solo, before, after)
+        held, outliers = hold_seconds(changed.get(other, solo), before, after)
         parts.append((other, difference(solo, held)))
         sentences += [outlier.sentence for outlier in outliers]
     edits = one_act(desk, solo_id, label, parts)

@@ -15,6 +15,7 @@ from usagi.core.audio import RATE_HZ, Sound, Stored, from_stored, to_stored
 from usagi.core.audio.clicks import clicks
 from usagi.core.audio.peaks import LEVELS, PeakBuilder
 from usagi.core.audio.stretch import CONTEXT_S, ENGINE, LEAD_S, check_speed, render
+from usagi.core.audio.tuning_offset import Offset, measure_offset
 from usagi.core.audio.voice import guitar
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
@@ -28,6 +29,7 @@ from usagi.store.titles import ground_place
 LONGEST_PIECE_S = 60.0
 OPENING_S, OPENING_LEAD_S = 0.6, 0.6  # a piece so short opens a playing and must be there at once
 MOST_TAIL = RATE_HZ
+MEASURED_S = 60
 CLICK_LEVEL = 0.7
 SAMPLE_BYTES = 2
 
@@ -231,6 +233,20 @@ def count_in_sound(desk: Desk, solo_id: UUID, tick: int, speed_permille: int) ->
     _, ground = _documents(desk, solo_id)
     wanted: CountIn = count_in(ground, tick, speed_permille=speed_permille)
     return wav_bytes(to_stored(clicks(wanted.at_s, wanted.length_s)))
+
+
+def heard_offset(desk: Desk, solo_id: UUID) -> Offset:
+    """How far the recording lies from the written pitches, heard in a minute of its middle. Raises : NotThere."""
+    with transaction(desk.pool) as db:
+        source = _source(db, desk, solo_id)
+    if source.recording is None or source.recording.frames is None:
+        raise NotThere("There is no recording here whose pitch could be measured.", solo=str(solo_id))
+    frames = source.recording.frames
+    begin = max(0, (frames - MEASURED_S * RATE_HZ) // 2)
+    found = measure_offset(_frames(desk, source, begin, min(frames, begin + MEASURED_S * RATE_HZ)))
+    if found is None:
+        raise NotThere("Nothing in this recording has a pitch that could be measured.", solo=str(solo_id))
+    return found
 
 
 def _documents(desk: Desk, solo_id: UUID) -> tuple[Solo, Ground]:

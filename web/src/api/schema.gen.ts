@@ -38,6 +38,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Fit */
+        get: operations["get_fit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Form */
+        get: operations["get_form"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ladder": {
         parameters: {
             query?: never;
@@ -346,6 +380,23 @@ export interface paths {
          * @description Every new version of the solo or its ground, as it is stored; `null` when some may have been missed.
          */
         get: operations["get_news"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/offset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Offset */
+        get: operations["get_offset"];
         put?: never;
         post?: never;
         delete?: never;
@@ -751,6 +802,12 @@ export interface components {
          */
         By: "finger" | "bar";
         /**
+         * Cadence
+         * @description Bars 9 and 10.
+         * @enum {string}
+         */
+        Cadence: "V IV" | "ii V";
+        /**
          * Change
          * @description One thing before and after; None where it does not exist. For a setting, `id` is its name.
          */
@@ -1029,6 +1086,33 @@ export interface components {
             /** Notes */
             notes: string[];
         };
+        /**
+         * Fit
+         * @description A figure of some bars, repeated over a form: whole times, bars left over, and when both begin together again.
+         */
+        Fit: {
+            /** Figure */
+            figure: number;
+            /** Form */
+            form: number;
+            /** Left Over */
+            left_over: number;
+            /** Round Bars */
+            round_bars: number;
+            /** Round Figures */
+            round_figures: number;
+            /** Round Forms */
+            round_forms: number;
+            /** Sentence */
+            sentence: string;
+            /** Times */
+            times: number;
+        };
+        /**
+         * Form
+         * @enum {string}
+         */
+        Form: "12-bar" | "minor 12-bar" | "8-bar" | "16-bar";
         /** FormEntry */
         FormEntry: {
             /** Section */
@@ -1038,6 +1122,14 @@ export interface components {
              * @default 1
              */
             times: number;
+        };
+        /**
+         * FormText
+         * @description A form as chart text.
+         */
+        FormText: {
+            /** Text */
+            text: string;
         };
         /** Ground */
         Ground: {
@@ -1144,6 +1236,18 @@ export interface components {
             end_s: number;
             /** Onset S */
             onset_s: number;
+        };
+        /**
+         * HeardOffset
+         * @description Cents that the recording lies off, how much its partials agree (0 to 1), and both in words.
+         */
+        HeardOffset: {
+            /** Agreement */
+            agreement: number;
+            /** Cents */
+            cents: number;
+            /** Sentence */
+            sentence: string;
         };
         /** HeldMark */
         HeldMark: {
@@ -2131,6 +2235,12 @@ export interface components {
             text: string;
         };
         /**
+         * Turnaround
+         * @description Bars 11 and 12.
+         * @enum {string}
+         */
+        Turnaround: "none" | "I | V" | "I VI | ii V";
+        /**
          * UndoRequest
          * @description `rest` takes back what nobody changed since.
          */
@@ -2260,6 +2370,112 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_fit: {
+        parameters: {
+            query: {
+                figure: number;
+                form: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fit"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_form: {
+        parameters: {
+            query: {
+                form: components["schemas"]["Form"];
+                key: string;
+                quick_change?: boolean;
+                sharp_four?: boolean;
+                cadence?: components["schemas"]["Cadence"];
+                turnaround?: components["schemas"]["Turnaround"];
+                minor_two?: boolean;
+                choruses?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormText"];
                 };
             };
             /** @description Not Found */
@@ -3233,6 +3449,55 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_offset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeardOffset"];
                 };
             };
             /** @description Not Found */

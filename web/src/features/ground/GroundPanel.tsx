@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import { api, Refusal, type Schemas, sentence, take } from "@/api/client";
 import { request, useBench } from "@/score/bench";
 import { Area, Button, Choose, Field } from "@/ui/parts";
+import { FormDialog } from "./FormDialog";
 import { type Retune, RetuneDialog } from "./RetuneDialog";
 import { type Playing, TapDialog } from "./TapDialog";
 
@@ -65,6 +66,7 @@ export function GroundPanel({ player }: { player: Playing }) {
           <Settle label="Tuning" value={[...bench.tables.strings].reverse().map((string) => string.name).join(" ")} onSettle={(value) => { setRetune({ tuning: value, capo: null }); return Promise.resolve(false); }} />
           <Settle label="Capo" value={String(bench.solo.settings.capo)} onSettle={(value) => { setRetune({ tuning: null, capo: Number(value) }); return Promise.resolve(false); }} />
           <Settle label="Off by cents" value={String(bench.ground.settings.offset_cents)} onSettle={(value) => settle({ offset_cents: Number(value) })} hint="heard minus written" />
+          {bench.recording !== null && <Measure soloId={bench.solo_id} onUse={(cents) => void settle({ offset_cents: cents })} />}
         </div>
         {trouble !== null && <p role="alert" className="mt-2 font-bold text-doubt">{trouble}</p>}
         <Misfits />
@@ -98,6 +100,23 @@ function Settle({ label, value, hint, onSettle }: { label: string; value: string
   return <Field label={label} hint={hint} value={typed} onChange={(event) => setTyped(event.target.value)} onBlur={() => void settle()} onKeyDown={(event) => { if (event.key === "Enter") void settle(); }} />;
 }
 
+/** The recording's offset as it is heard, with how sure that is; it is taken only when asked. */
+function Measure({ soloId, onUse }: { soloId: string; onUse: (cents: number) => void }) {
+  const [found, setFound] = useState<Schemas["HeardOffset"] | null>(null);
+  const [said, setSaid] = useState("");
+  const measure = () => {
+    setSaid("listening …");
+    take(api.GET("/api/solos/{solo_id}/offset", { params: { path: { solo_id: soloId } } })).then((offset) => { setFound(offset); setSaid(offset.sentence); }, (fault: unknown) => setSaid(sentence(fault)));
+  };
+  return (
+    <div className="col-span-3 flex flex-wrap items-end gap-3 pb-1">
+      <Button onClick={measure}>Measure from the sound</Button>
+      {found !== null && <Button strong onClick={() => { onUse(found.cents); setFound(null); }}>Use {found.cents > 0 ? "+" : ""}{found.cents}</Button>}
+      <p role="status" aria-label="Measured" className="w-full text-[14px]">{said}{found !== null && " Known within half a semitone only: a tape that runs further off, or strings tuned down, is for the ear."}</p>
+    </div>
+  );
+}
+
 /** What no longer fits after a change: it stays in the document and is listed. */
 function Misfits() {
   const misfits = useBench((state) => state.bench?.misfits ?? []);
@@ -118,6 +137,7 @@ function ChartText() {
   const [text, setText] = useState("");
   const [faults, setFaults] = useState<Schemas["FaultDetail"][]>([]);
   const [said, setSaid] = useState("");
+  const [forms, setForms] = useState(false);
   useEffect(() => {
     if (soloId === undefined) return;
     take(api.GET("/api/solos/{solo_id}/chart", { params: { path: { solo_id: soloId } } })).then(
@@ -141,8 +161,9 @@ function ChartText() {
   return (
     <form className="flex flex-col gap-2" onSubmit={(event) => { event.preventDefault(); void apply(); }}>
       <Area label="Chord chart" rows={5} value={text} onChange={(event) => setText(event.target.value)} />
-      <div className="flex items-center gap-3"><Button strong type="submit">Put the chart in force</Button><p role="status" className="text-[14px] text-ink-2">{said}</p></div>
+      <div className="flex items-center gap-3"><Button strong type="submit">Put the chart in force</Button><Button onClick={() => setForms(true)}>Stock forms …</Button><p role="status" className="text-[14px] text-ink-2">{said}</p></div>
       {faults.length > 0 && <ul aria-label="Faults of the chart" className="border-l-4 border-doubt pl-3 text-[14px]">{faults.map((fault) => <li key={`${fault.line} ${fault.column} ${fault.sentence}`}>{fault.sentence}</li>)}</ul>}
+      {forms && <FormDialog tonic={bench?.strip.key.split(" ")[0] || "A"} onClose={() => setForms(false)} onTake={(taken) => { setText(taken); setForms(false); setSaid("Taken into the text; put it in force when it is right."); }} />}
     </form>
   );
 }
