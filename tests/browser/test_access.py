@@ -53,6 +53,18 @@ def test_axe_finds_nothing_in_the_dialogs(page: Page, served, button: str, theme
     expect(page.get_by_role("dialog")).to_have_count(0)
 
 
+@pytest.mark.parametrize("theme", ["day", "slate"])
+@pytest.mark.parametrize("button", ["Tap along …", "Stock forms …"])
+def test_axe_finds_nothing_in_the_dialogs_of_the_ground(page: Page, served, button: str, theme: str) -> None:
+    if theme == "slate":
+        in_slate(page)
+    page.goto(f"/solos/{served.solo('Gull Weather')}/ground")
+    page.get_by_role("button", name=button).click()
+    expect(page.get_by_role("dialog")).to_be_visible()
+    page.wait_for_timeout(400)
+    assert violations(page) == []
+
+
 def test_what_is_said_while_one_bar_is_written(
     page: Page, new_solo: Callable[..., str], request: pytest.FixtureRequest
 ) -> None:

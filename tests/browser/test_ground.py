@@ -119,3 +119,40 @@ def test_the_click_lies_on_the_grid_at_every_speed(page: Page, served, percent: 
     apart = 0.25 * 100 / percent
     expected = found[1] + apart * np.arange(-1, len(found) - 1)
     assert np.abs(found - expected)[1:].max() < 0.0015
+
+
+def test_a_stock_form_goes_into_the_text_and_in_force(page: Page, served, new_solo) -> None:
+    solo = new_solo("Form", bars=12, last_bar=12)
+    page.goto(f"/solos/{solo}/ground")
+    page.get_by_role("button", name="Stock forms").click()
+    forms = page.get_by_role("dialog", name="Stock forms")
+    forms.get_by_label("Root").fill("B")
+    forms.get_by_label("quick change in bar 2").check()
+    forms.get_by_label("Turnaround").select_option("I VI | ii V")
+    expect(forms.get_by_label("Form as text")).to_contain_text("B7 G#7 | C#m7 F#7 |")
+    forms.get_by_label("Figure of bars").fill("5")
+    expect(forms.get_by_role("status", name="Fit")).to_contain_text(
+        "2 bars are left over; both begin together again after 60"
+    )
+    forms.get_by_label("Root").fill("H")
+    expect(forms.get_by_label("Form as text")).to_contain_text("H")
+    forms.get_by_label("Root").fill("B")
+    expect(forms.get_by_label("Form as text")).to_contain_text("B7 | E7 |")
+    forms.get_by_role("button", name="Take it into the text").click()
+    page.get_by_role("button", name="Put the chart in force").click()
+    expect(page.get_by_text("The chart is in force.")).to_be_visible()
+    symbols = [chord["symbol"] for chord in served.get(f"/api/solos/{solo}")["strip"]["chords"]]
+    assert symbols[:3] == ["B7", "E7", "B7"] and symbols[-2:] == ["C#m7", "F#7"]
+
+
+def test_the_offset_is_measured_and_taken_only_when_asked(page: Page, served) -> None:
+    t = np.arange(8 * 48_000) / 48_000
+    sound = sum(0.1 * np.sin(2 * np.pi * 220 * 2 ** ((steps + 0.3) / 12) * t) for steps in (0, 4, 7))
+    solo = served.bring("Sharp", np.asarray(sound), chart="| A |", basics={"tempo_bpm": 120, "last_bar": 4})
+    page.goto(f"/solos/{solo}/ground")
+    page.get_by_role("button", name="Measure from the sound").click()
+    expect(page.get_by_role("status", name="Measured")).to_contain_text("The recording runs 30 cents sharp.")
+    assert served.get(f"/api/solos/{solo}")["ground"]["settings"]["offset_cents"] == 0
+    page.get_by_role("button", name="Use +").click()
+    expect(page.get_by_label("Off by cents")).not_to_have_value("0")
+    assert served.get(f"/api/solos/{solo}")["ground"]["settings"]["offset_cents"] == pytest.approx(30, abs=1)
