@@ -70,6 +70,12 @@ class World:
             "get_form": lambda: Request(query={"form": "12-bar", "key": "A major"}),
             "get_fit": lambda: Request(query={"figure": 3, "form": 12}),
             "get_offset": self._on_solo,
+            "put_sleeve": lambda: self._on_solo(
+                body={
+                    "credits": [{"who": f"Ada Moor {self.written}", "part": "lead"}],
+                    "rig": [{"name": "amp", "value": "4"}],
+                }
+            ),
             "get_retuning": lambda: self._on_solo(query={"tuning": "drop D"}),
             "put_taps": lambda: self._on_solo(body={"taps": [0.1 + 0.5 * i for i in range(8)]}),
             "put_bar_line": lambda: Request(

@@ -121,6 +121,31 @@ def test_the_click_lies_on_the_grid_at_every_speed(page: Page, served, percent: 
     assert np.abs(found - expected)[1:].max() < 0.0015
 
 
+def test_contradicting_credits_are_shown_as_disputed_until_one_is_picked(page: Page, served, new_solo) -> None:
+    solo = new_solo("Whose")
+    page.goto(f"/solos/{solo}/ground")
+    page.get_by_role("button", name="Credits …").click()
+    credits = page.get_by_role("dialog", name="Credits and rig")
+    for number, (who, source) in enumerate((("Ada Moor", "the sleeve"), ("Ines Quarrie", "a letter")), start=1):
+        credits.get_by_role("button", name="Add a claim").click()
+        row = credits.get_by_role("group", name=f"Claim {number}")
+        row.get_by_label("Who").fill(who)
+        row.get_by_label("according to").fill(source)
+    credits.get_by_role("button", name="Add a row").click()
+    credits.get_by_label("What").fill("amplifier")
+    credits.get_by_label("how it is set").fill("volume 7, treble 4")
+    credits.get_by_role("button", name="Keep").click()
+    expect(page.get_by_text("Disputed who plays lead guitar: Ada Moor or Ines Quarrie.")).to_be_visible()
+    expect(page.get_by_text("· disputed")).to_be_visible()
+    page.get_by_role("button", name="Credits …").click()
+    credits.get_by_role("group", name="Claim 2").get_by_label("picked").check()
+    credits.get_by_role("button", name="Keep").click()
+    expect(page.get_by_text("· disputed")).to_have_count(0)
+    settings = served.stored(solo)["settings"]
+    assert [(c["who"], c["picked"]) for c in settings["credits"]] == [("Ada Moor", False), ("Ines Quarrie", True)]
+    assert settings["rig"] == [{"name": "amplifier", "value": "volume 7, treble 4"}]
+
+
 def test_a_stock_form_goes_into_the_text_and_in_force(page: Page, served, new_solo) -> None:
     solo = new_solo("Form", bars=12, last_bar=12)
     page.goto(f"/solos/{solo}/ground")

@@ -12,6 +12,7 @@ from usagi.api.desk import TheDesk, TheReader
 from usagi.core.document.edits import Edit
 from usagi.core.document.things import Tick
 from usagi.flows.bench import Bench, open_bench
+from usagi.flows.credits import Sleeve, change_sleeve
 from usagi.flows.edits import Answer, accept, redo, undo
 from usagi.flows.grid import lay_taps, put_bar
 from usagi.flows.grounds import Basics, change_basics, change_chart, change_chord, read_draft
@@ -122,6 +123,11 @@ def put_taps(desk: TheDesk, reader: TheReader, solo_id: UUID, body: TapsRequest)
 @router.put("/bars/{bar}")
 def put_bar_line(desk: TheDesk, reader: TheReader, solo_id: UUID, bar: BarNumber, body: BarRequest) -> Answer:
     return put_bar(desk, solo_id, bar, body.second, keep_seconds=body.keep_seconds, reader=reader)
+
+
+@router.put("/sleeve")
+def put_sleeve(desk: TheDesk, reader: TheReader, solo_id: UUID, body: Sleeve) -> Answer:
+    return change_sleeve(desk, solo_id, body, reader)
 
 
 @router.get("/chart")

@@ -507,6 +507,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/sleeve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Sleeve */
+        put: operations["put_sleeve"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/tab.txt": {
         parameters: {
             query?: never;
@@ -953,7 +970,7 @@ export interface components {
         };
         /**
          * Credit
-         * @description A claim: who plays what, according to whom, how sure.
+         * @description A claim: who plays what, according to whom, how sure; `picked` settles it over the others of its part.
          */
         Credit: {
             /**
@@ -966,6 +983,11 @@ export interface components {
              * @default
              */
             part: string;
+            /**
+             * Picked
+             * @default false
+             */
+            picked: boolean;
             /**
              * Sure
              * @default 1
@@ -1843,6 +1865,16 @@ export interface components {
             written: string;
         };
         /**
+         * Sleeve
+         * @description What a sleeve would say of a solo.
+         */
+        Sleeve: {
+            /** Credits */
+            credits: components["schemas"]["Credit"][];
+            /** Rig */
+            rig: components["schemas"]["RigRow"][];
+        };
+        /**
          * Slide
          * @description A slide from the note before on the same string.
          */
@@ -2176,6 +2208,8 @@ export interface components {
             bend_reached: number;
             /** Bend Sizes */
             bend_sizes: components["schemas"]["BendMark"][];
+            /** Disputes */
+            disputes: string[];
             /** Frets */
             frets: number;
             /** Inlays */
@@ -3813,6 +3847,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RetuningCard"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_sleeve: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sleeve"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Not Found */

@@ -109,7 +109,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         <Link to="/" className="flex items-center gap-4 font-bold"><Mark />Shelf</Link>
         <div className="min-w-[9rem] max-w-[28rem] max-lg:flex-1">
           <h1 className="truncate font-naming text-[21px] font-semibold leading-6">{bench.tune}</h1>
-          <p className="truncate text-[14px] leading-4 text-ink-2">{subtitle}</p>
+          <p className="truncate text-[14px] leading-4 text-ink-2">{subtitle}{bench.tables.disputes.length > 0 && <span className="font-bold text-doubt"> · disputed</span>}</p>
         </div>
         <nav aria-label="Stages" className="mx-auto flex gap-6 max-sm:hidden">
           {STAGES.map(([name, word]) => (

@@ -38,12 +38,13 @@ class SettingImpossible(UsagiError):
 
 
 class Credit(Value):
-    """A claim: who plays what, according to whom, how sure."""
+    """A claim: who plays what, according to whom, how sure; `picked` settles it over the others of its part."""
 
     who: Words
     part: Words = ""
     according_to: Words = ""
     sure: Annotated[float, Field(ge=0, le=1)] = 1.0
+    picked: bool = False
 
 
 class StringGauge(Value):
@@ -78,7 +79,7 @@ class Parent(Value):
 class SoloSettings(Value):
     title: Words = ""
     player: Words = ""
-    credits: tuple[Credit, ...] = ()
+    credits: Annotated[tuple[Credit, ...], Field(max_length=100)] = ()
     tuning: Annotated[
         tuple[Annotated[int, Field(ge=LOWEST_MIDI, le=HIGHEST_MIDI)], ...], Field(min_length=FEWEST, max_length=MOST)
     ] = STANDARD
@@ -86,7 +87,7 @@ class SoloSettings(Value):
     gauges: Annotated[tuple[StringGauge, ...], Field(max_length=MOST)] = ()
     scale_length_mm: Annotated[float, Field(ge=300, le=1_000)] = 648.0
     last_fret: Annotated[int, Field(ge=12, le=36)] = 22
-    rig: tuple[RigRow, ...] = ()
+    rig: Annotated[tuple[RigRow, ...], Field(max_length=100)] = ()
     bottleneck: bool = False
     first_bar: Annotated[int, Field(ge=0, le=10_000)] = 1
     last_bar: Annotated[int, Field(ge=0, le=10_000)] = 16

@@ -11,6 +11,7 @@ from usagi.core.degrees.degree import Style, degree
 from usagi.core.degrees.labels import NoteReading, Reader, Readings, Role, readings
 from usagi.core.degrees.naming import chord_tones
 from usagi.core.degrees.words import other_places, say_note
+from usagi.core.document.credits import disputes
 from usagi.core.document.pitches import course_stages
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.techniques import steps_text
@@ -127,6 +128,7 @@ class Tables(Value):
     strings: tuple[StringMark, ...]
     frets: int
     inlays: tuple[int, ...]
+    disputes: tuple[str, ...]  # who plays what, in sentences
 
 
 class Strip(Value):
@@ -364,4 +366,5 @@ def mark_tables(solo: Solo) -> Tables:
         ),
         frets=settings.last_fret - settings.capo,
         inlays=INLAYS,
+        disputes=disputes(settings.credits),
     )

@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import { api, Refusal, type Schemas, sentence, take } from "@/api/client";
 import { request, useBench } from "@/score/bench";
 import { Area, Button, Choose, Field } from "@/ui/parts";
+import { CreditsDialog } from "./CreditsDialog";
 import { FormDialog } from "./FormDialog";
 import { type Retune, RetuneDialog } from "./RetuneDialog";
 import { type Playing, TapDialog } from "./TapDialog";
@@ -14,6 +15,7 @@ export function GroundPanel({ player }: { player: Playing }) {
   const [trouble, setTrouble] = useState<string | null>(null);
   const [keepSeconds, setKeepSeconds] = useState(false);
   const [tapping, setTapping] = useState(false);
+  const [crediting, setCrediting] = useState(false);
   const [retune, setRetune] = useState<Retune | null>(null);
   const said = useBench((state) => state.said);
   const cursor = useBench((state) => state.cursor.tick);
@@ -39,7 +41,11 @@ export function GroundPanel({ player }: { player: Playing }) {
   return (
     <section aria-label="Ground" className="grid min-h-0 grid-cols-1 gap-6 overflow-y-auto px-5 py-3 lg:grid-cols-2">
       <div>
-        <p className="mb-2 text-ink-2" aria-label="Ground in words">{[strip.tempo, strip.key, strip.feel].filter(Boolean).join(" · ")}</p>
+        <div className="mb-2 flex items-center justify-between gap-3">
+          <p className="text-ink-2" aria-label="Ground in words">{[strip.tempo, strip.key, strip.feel].filter(Boolean).join(" · ")}</p>
+          <Button quiet onClick={() => setCrediting(true)}>Credits …</Button>
+        </div>
+        {bench.tables.disputes.map((words) => <p key={words} className="mb-2 border-l-4 border-doubt pl-3 font-bold">{words}</p>)}
         <div role="group" aria-label="Grid" className="mb-3 flex flex-wrap items-end gap-x-3 gap-y-2 border-b border-rule pb-3">
           <Button onClick={() => setTapping(true)}>Tap along …</Button>
           {bar !== undefined && (
@@ -70,6 +76,7 @@ export function GroundPanel({ player }: { player: Playing }) {
         </div>
         {trouble !== null && <p role="alert" className="mt-2 font-bold text-doubt">{trouble}</p>}
         <Misfits />
+        {crediting && <CreditsDialog onClose={() => setCrediting(false)} />}
         {tapping && <TapDialog player={player} keepSeconds={keepSeconds} onClose={() => setTapping(false)} />}
         {retune !== null && (
           <RetuneDialog soloId={bench.solo_id} wanted={retune} written={written} onClose={() => setRetune(null)}
