@@ -108,7 +108,6 @@ def test_play_from_the_cursor_goes_on_in_pieces_and_the_strip_follows(page: Page
     page.get_by_role("group", name="Strip").focus()
     page.keyboard.press("Space")
     level(page)
-    # The second piece is long enough that even a busy machine has the third in time.
     until(page, "window.heard.sources.length >= 3")
     one, two = page.evaluate("window.heard.sources.slice(1, 3)")
     joins = one["when"] + (one["frames"] - 240) / 48_000

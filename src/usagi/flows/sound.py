@@ -27,7 +27,7 @@ from usagi.store.recordings import Recording, read_sound, recording
 from usagi.store.titles import ground_place
 
 LONGEST_PIECE_S = 60.0
-OPENING_S, OPENING_LEAD_S = 0.6, 0.6  # a piece so short opens a playing and must be there at once
+SHORTEST_LEAD_S = 0.6
 MOST_TAIL = RATE_HZ
 MEASURED_S = 60
 CLICK_LEVEL = 0.7
@@ -90,8 +90,10 @@ def piece(desk: Desk, solo_id: UUID, wanted: Piece) -> bytes:
         source = _source(db, desk, solo_id)
 
     def make() -> bytes:
-        opening = wanted.end - wanted.start <= OPENING_S * RATE_HZ
-        before = round((OPENING_LEAD_S if opening else LEAD_S) * RATE_HZ)
+        # The short pieces that open a playing must be there at once: they are led into by no more than their length.
+        length_s = (wanted.end - wanted.start) / RATE_HZ
+        lead_s = LEAD_S if wanted.loop else min(LEAD_S, max(SHORTEST_LEAD_S, length_s))
+        before = round(lead_s * RATE_HZ)
         # The tail is heard at the end too: what fades into the next piece is cut from the same sound.
         after = round(CONTEXT_S * RATE_HZ + wanted.tail * wanted.speed_permille / 1_000)
         pcm = _frames(desk, source, wanted.start - before, wanted.end + after)

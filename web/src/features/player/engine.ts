@@ -6,7 +6,7 @@
 const RATE_HZ = 48_000;
 const FADE_S = 0.025; // from an old speed to a new one
 const JOIN_FRAMES = 240; // 5 ms in which one piece fades into the next
-const PIECES_S = [0.6, 2.4, 8] as const; // each longer than the one before, so that the first sounds at once
+const PIECES_S = [0.6, 1.2, 2.4, 4.8, 8] as const; // the first sounds at once; while one sounds the next, twice as long, is made
 const AHEAD_S = 10; // of sound that is scheduled
 const LEAD_S = 0.03; // model.md: a loop's first frame lies this far before its bar line
 const LONGEST_LOOP_S = 60;
