@@ -30,7 +30,7 @@ LEAD_S: Final = 4.0
 SEAM_S: Final = 0.005
 SLOWEST, FASTEST = 250, 1_250  # per mille of the recorded speed
 MOST_CENTS: Final = 200
-ENGINE: Final = "anchored vocoder, rev 1"  # part of the key of every cached piece: raise it when the sound changes
+ENGINE: Final = "anchored vocoder, rev 2"  # part of the key of every cached piece: raise it when the sound changes
 
 FULL: Final = Band(window=3_360, ahead=192, copied=1_200, gate=480, entry=288)
 DECIMATION: Final = 16
