@@ -89,7 +89,7 @@ def test_other_strings_offer_both_choices_and_the_labels_follow(page: Page, serv
     card = page.get_by_role("dialog", name="Retuning")
     expect(card.get_by_role("row", name="6 E2 D2 lower by 2 semitones")).to_be_visible()
     card.get_by_role("button", name="Keep the pitches").click()
-    saved(page)
+    expect(tuning).to_have_value("D A D G B E")
     assert served.stored(solo)["notes"][0]["fret"] == fret + 200
     shown = page.get_by_role("option").first
     before = shown.get_attribute("aria-label")
