@@ -115,17 +115,14 @@ def _line_at(number: float, pulses: NDArray[np.int64], seconds: Line) -> float:
     if int(near.sum()) < FEWEST:
         near = distance <= np.sort(distance)[min(FEWEST, len(pulses)) - 1]
     weight = 1 - distance[near] / (distance[near].max() + 1)
-    slope, level = np.polyfit(pulses[near] - number, seconds[near], 1, w=np.sqrt(weight))
-    del slope
+    _, level = np.polyfit(pulses[near] - number, seconds[near], 1, w=np.sqrt(weight))
     return float(level)
 
 
 def _slope(pulses: NDArray[np.int64], seconds: Line) -> tuple[float, float]:
     """Seconds a pulse at the first and at the last tap."""
-    ends = []
-    for part in (slice(0, AROUND + 1), slice(-AROUND - 1, None)):
-        ends.append(float(np.polyfit(pulses[part], seconds[part], 1)[0]))
-    return ends[0], ends[1]
+    first, last = slice(0, AROUND + 1), slice(-AROUND - 1, None)
+    return float(np.polyfit(pulses[first], seconds[first], 1)[0]), float(np.polyfit(pulses[last], seconds[last], 1)[0])
 
 
 def _pulse_ticks(from_tick: int, bars: Bars, count: int) -> list[int]:
