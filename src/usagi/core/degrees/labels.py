@@ -7,10 +7,11 @@ degree against the chord that still sounds.
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from usagi.core.chart.timeline import Change, Timeline
 from usagi.core.degrees.anticipation import anticipated
@@ -21,6 +22,7 @@ from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.things import AnticipationChoice, ChangesChoice, Note
 from usagi.core.harmony.heard import Heard, hear
 from usagi.core.harmony.symbols import parse_chord
+from usagi.core.meter.bars import Bar
 from usagi.core.pitch.keys import Key
 from usagi.core.pitch.names import Name, pitch_text
 
@@ -87,11 +89,24 @@ class Reader(NamedTuple):
 
 
 class _Context(NamedTuple):
-    """What a stage is heard against: the change, and what holds in its bar."""
+    """What a stage is heard against: the change, and what holds in its bar. Where `same` is equal, so is all said."""
 
     change: Change | None
     key: Key | None
     blues: bool
+    same: int
+    bar: Bar
+
+
+class _Spoken(NamedTuple):
+    """What is said of a note that keeps one pitch, whenever it comes: its two lines without the stage, and its name."""
+
+    chart: tuple[Any, ...]  # the fields of a Line before `stages`
+    chord: str | None
+    degree: str | None
+    key: tuple[Any, ...]
+    key_degree: str | None
+    name: str
 
 
 class _Said:
@@ -103,8 +118,10 @@ class _Said:
     def __init__(self, timeline: Timeline, reader: Reader) -> None:
         self.timeline = timeline
         self.reader = reader
-        self._context = _Context(None, None, False)
-        self._from = self._until = 0  # of the last context; notes come in time order
+        self._context: _Context | None = None
+        self._from = self.until = 0  # of the last context; notes come in time order
+        self._same: dict[tuple[str | None, int, int, bool], int] = {}
+        self.spoken: dict[tuple[float, int, int, bool], _Spoken] = {}
         self._degrees: dict[tuple[int, float, bool], str] = {}
         self._key_degrees: dict[tuple[int, float], str] = {}
         self._names: dict[tuple[int, float, int, bool], str] = {}
@@ -121,16 +138,24 @@ class _Said:
         return said
 
     def context(self, tick: int) -> _Context:
-        if not self._from <= tick < self._until:
+        if self._context is None or not self._from <= tick < self.until:
             timeline = self.timeline
-            bar, change, after = timeline.bars.at(tick), timeline.chord_at(tick), timeline.next_change(tick)
-            facts = timeline.facts_at(tick)
-            self._context = _Context(change, facts.key, facts.blues)
+            change, after = timeline.chord_at(tick), timeline.next_change(tick)
+            self._context = self.hearing(change, tick)
             self._from = tick
-            self._until = min(bar.end, bar.end if after is None else after.tick)
+            end = self._context.bar.end
+            self.until = min(end, end if after is None else after.tick)
             if tick < timeline.written_end:
-                self._until = min(self._until, timeline.written_end)
+                self.until = min(self.until, timeline.written_end)
         return self._context
+
+    def hearing(self, change: Change | None, tick: int) -> _Context:
+        """A change heard with the key and the blues marking at a tick."""
+        facts = self.timeline.facts_at(tick)
+        shown, heard = (None, 0) if change is None else (change.shown, id(change.heard))
+        known = (shown, heard, id(facts.key), facts.blues)
+        same = self._same.setdefault(known, len(self._same))
+        return _Context(change, facts.key, facts.blues, same, self.timeline.bars.at(tick))
 
     def key_degree(self, midi: float, key: Key) -> str:
         known = (id(key), midi)
@@ -153,6 +178,9 @@ class _Said:
         return said
 
 
+MOST_CHANGED = 40  # notes; when more are changed in one go, all are read anew
+
+
 @dataclass(frozen=True)
 class Readings:
     """The readings of a solo's notes by id, and what they were made of, so that the next are made of what changed."""
@@ -160,9 +188,16 @@ class Readings:
     solo: Solo
     ground: Ground
     reader: Reader
-    stages: Mapping[str, list[Stage]]
+    written: Mapping[str, Note]
     early: Mapping[str, Change]
     notes: Mapping[str, NoteReading]
+    anew: frozenset[str] | None = None  # the notes that were read anew since the readings before; None for all
+
+    def differing(self, solo: Solo) -> tuple[list[Note], list[Note]] | None:
+        """What was written here and is no more, and what is written now instead; None when more than a little is."""
+        now = [note for note in solo.notes if self.written.get(note.id) is not note]
+        gone = self.written.keys() - {note.id for note in solo.notes} | (self.written.keys() & {n.id for n in now})
+        return None if len(now) + len(gone) > MOST_CHANGED else ([self.written[i] for i in gone], now)
 
 
 def read_notes(solo: Solo, ground: Ground, reader: Reader = Reader()) -> list[NoteReading]:
@@ -171,42 +206,67 @@ def read_notes(solo: Solo, ground: Ground, reader: Reader = Reader()) -> list[No
 
 
 def readings(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Readings | None = None) -> Readings:
-    """The readings of all notes, in time order.
+    """The readings of all notes.
 
     `before` are readings of an earlier state: those of notes for which nothing changed are taken over.
     """
-    timeline = ground.timeline
-    old = {} if before is None or before.solo.settings != solo.settings else {n.id: n for n in before.solo.notes}
-    all_stages = {
-        note.id: before.stages[note.id] if before and old.get(note.id) is note else stages(note, solo.settings)
-        for note in solo.notes
-    }
+    if before is not None and before.ground is ground and before.reader == reader:
+        same = before.solo.settings == solo.settings and before.solo.choices == solo.choices
+        differing = before.differing(solo) if same else None
+        if differing is not None:
+            return _read_on(before, solo, *differing)
+    early = _anticipated(solo.notes, solo, ground)
+    notes = _read_all(solo.notes, solo, ground, reader, early)
+    return Readings(solo, ground, reader, {note.id: note for note in solo.notes}, early, notes)
+
+
+def _read_on(before: Readings, solo: Solo, gone: list[Note], now: list[Note]) -> Readings:
+    """Read what is written now instead of what is gone, and what comes so shortly before that it may lead there."""
+    reach = solo.settings.window
+    ticks = sorted(note.tick for note in (*gone, *now))
+    near = [note for note in solo.notes if _within(ticks, note.tick, reach)]
+    led = _anticipated(near, solo, before.ground)
+    written, early, notes = dict(before.written), dict(before.early), dict(before.notes)
+    for note in gone:
+        early.pop(note.id, None)
+        del written[note.id], notes[note.id]
+    anew = []
+    for note in near:
+        if note.id not in written or (_leads(ticks, note.tick, reach) and early.get(note.id) is not led.get(note.id)):
+            anew.append(note)
+            written[note.id] = note
+            early.pop(note.id, None)
+            if note.id in led:
+                early[note.id] = led[note.id]
+    notes |= _read_all(anew, solo, before.ground, before.reader, early)
+    return Readings(solo, before.ground, before.reader, written, early, notes, frozenset(note.id for note in anew))
+
+
+def _within(ticks: list[int], tick: int, reach: int) -> bool:
+    """Whether one of the sorted `ticks` lies within `reach` of a tick."""
+    at = bisect_left(ticks, tick - reach)
+    return at < len(ticks) and ticks[at] <= tick + reach
+
+
+def _leads(ticks: list[int], tick: int, reach: int) -> bool:
+    """Whether one of the sorted `ticks` lies at a tick or within `reach` after it."""
+    at = bisect_left(ticks, tick)
+    return at < len(ticks) and ticks[at] <= tick + reach
+
+
+def _anticipated(notes: Sequence[Note], solo: Solo, ground: Ground) -> dict[str, Change]:
     overruled = {c.note: c for c in solo.choices if isinstance(c, AnticipationChoice)}
-    early = anticipated(solo.notes, all_stages, timeline, window=solo.settings.window, choices=overruled)
-    layers = [c for c in solo.choices if isinstance(c, ChangesChoice)]
-    known = {} if before is None or not old else _unchanged(before, solo, ground, reader, early, old)
-    said = _Said(timeline, reader)
-    notes = {
-        note.id: known.get(note.id) or _read(note, all_stages[note.id], timeline, early.get(note.id), layers, said)
-        for note in solo.notes
-    }
-    return Readings(solo, ground, reader, all_stages, early, notes)
+    return anticipated(notes, solo.settings, ground.timeline, choices=overruled)
 
 
-def _unchanged(
-    before: Readings,
-    solo: Solo,
-    ground: Ground,
-    reader: Reader,
-    early: Mapping[str, Change],
-    old: Mapping[str, Note],
+def _read_all(
+    notes: Sequence[Note], solo: Solo, ground: Ground, reader: Reader, early: Mapping[str, Change]
 ) -> dict[str, NoteReading]:
-    if before.ground is not ground or before.reader != reader or before.solo.choices != solo.choices:
-        return {}
+    layers = [c for c in solo.choices if isinstance(c, ChangesChoice)]
+    said = _Said(ground.timeline, reader)
     return {
-        note.id: before.notes[note.id]
-        for note in solo.notes
-        if old.get(note.id) is note and before.early.get(note.id) is early.get(note.id)
+        note.id: _read(note, stages(note, solo.settings), ground.timeline, early.get(note.id), layers, said)
+        for note in notes
     }
 
 
@@ -219,52 +279,88 @@ def _read(
     said: _Said,
 ) -> NoteReading:
     facts = said.context(note.tick)
-    here = facts.change
-    contexts = [_context(stage, note, said, early) for stage in of]
-    main = main_stage(of)
-    lines = [_chord_line("chart", of, main, contexts, here, early, said)]
-    for layer in layers:
-        if layer.start <= note.tick < layer.end:
-            lines.append(_layer_line(layer, note, of, main, timeline, said))
-    lines.append(_key_line(of, main, facts.key, said))
+    held_on = early is not None or note.end > said.until  # else no chord changes under it
+    lines: tuple[Line, ...]
+    if len(of) == 1:
+        contexts = [facts if early is None else said.hearing(early, early.tick)]
+        main: Stage | None = of[0]
+        spoken = _spoken(of[0], contexts[0], facts, early, said)
+        tick, midi, _ = of[0]
+        names: tuple[str, ...] = (spoken.name,)
+        lines = (
+            Line._make((*spoken.chart, (StageLabel(tick, midi, spoken.chord, spoken.degree),))),
+            Line._make((*spoken.key, (StageLabel(tick, midi, None, spoken.key_degree),))),
+        )
+    else:
+        contexts = [_context(stage, note, said, early) for stage in of]
+        main = main_stage(of)
+        names = tuple([said.name(stage.midi, context) for stage, context in zip(of, contexts, strict=True)])
+        lines = (
+            _chord_line("chart", of, main, contexts, facts.change, early, said),
+            _key_line(of, main, facts.key, said),
+        )
     shown = 0
-    if len(lines) > 2:
-        shown = next((i for i, line in enumerate(lines) if line.shown and 0 < i < len(lines) - 1), 0)
-        lines = [x if x.shown == (i == shown) else x._replace(shown=i == shown) for i, x in enumerate(lines)]
-    names = tuple([said.name(stage.midi, context) for stage, context in zip(of, contexts, strict=True)])
+    laid = [layer for layer in layers if layer.start <= note.tick < layer.end] if layers else []
+    if laid:
+        lines, shown = _with_layers(*lines, [_layer_line(layer, note, of, main, said) for layer in laid])
     written = _written(note, of)
     other = None
-    if early is not None and here is not None and here.heard is not None and shown == 0:
-        other = None if main is None else said.degree(main.midi, here.heard, facts.blues)
+    if early is not None and facts.change is not None and facts.change.heard is not None and shown == 0:
+        other = None if main is None else said.degree(main.midi, facts.change.heard, facts.blues)
     return NoteReading(
         id=note.id,
-        where=timeline.bars.place(note.tick),
+        where=facts.bar.place(note.tick),
         name=None if written is None else said.name(written.midi, contexts[0]),
         midi=None if written is None else written.midi,
-        lines=tuple(lines),
+        lines=lines,
         degree=lines[shown].degree,
         key_degree=lines[-1].degree,
         other_degree=other,
         stage_names=names,
-        held=tuple(_held(note, of, timeline, early, said)),
+        held=tuple(_held(note, of, timeline, early, said)) if held_on else (),
     )
+
+
+def _spoken(stage: Stage, context: _Context, here: _Context, early: Change | None, said: _Said) -> _Spoken:
+    """What is said of a note that keeps one pitch, remembered: over the same chords it is always the same."""
+    known = (stage.midi, context.same, here.same, early is not None)
+    spoken = said.spoken.get(known)
+    if spoken is None:
+        chart = _chord_line("chart", [stage], stage, [context], here.change, early, said)
+        key = _key_line([stage], stage, here.key, said)
+        spoken = said.spoken[known] = _Spoken(
+            chart[:-1],
+            chart.stages[0].chord,
+            chart.stages[0].degree,
+            key[:-1],
+            key.degree,
+            said.name(stage.midi, context),
+        )
+    return spoken
+
+
+def _with_layers(chart: Line, key: Line, layers: list[Line]) -> tuple[tuple[Line, ...], int]:
+    """The lines of a note under the teacher's own changes, and which of them is shown: the first layer that is."""
+    shown = next((i for i, line in enumerate(layers, start=1) if line.shown), 0)
+    lines = [chart, *layers, key]
+    return tuple([x if x.shown == (i == shown) else x._replace(shown=i == shown) for i, x in enumerate(lines)]), shown
 
 
 def _written(note: Note, of: list[Stage]) -> Stage | None:
     """The pitch at the fret: the start, from which a prebend is already lifted."""
     if not of:
         return None
-    lifted = note.course[0][1] / 2 if note.course else 0
-    start = of[1] if len(of) > 1 and note.attack.kind == "slide-in" and of[0].held == 0 else of[0]
-    midi = start.midi - lifted
+    start = of[1] if len(of) > 1 and of[0].held == 0 and note.attack.kind == "slide-in" else of[0]
+    if not note.course or not note.course[0][1]:
+        return start
+    midi = start.midi - note.course[0][1] / 2
     return Stage(note.tick, int(midi) if midi == int(midi) else midi, start.held)
 
 
 def _context(stage: Stage, note: Note, said: _Said, early: Change | None) -> _Context:
     at = min(stage.tick, note.end - 1)  # what is reached at the very end is heard before the bar line after it
     if early is not None and at < early.tick:
-        facts = said.timeline.facts_at(early.tick)
-        return _Context(early, facts.key, facts.blues)
+        return said.hearing(early, early.tick)
     return said.context(at)
 
 
@@ -278,7 +374,7 @@ def _chord_line(
     said: _Said,
 ) -> Line:
     labels = []
-    for stage, (change, _, blues) in zip(of, contexts, strict=True):
+    for stage, (change, _, blues, _, _) in zip(of, contexts, strict=True):
         if change is None:
             labels.append(StageLabel(stage.tick, stage.midi, None, None))
         else:
@@ -300,10 +396,9 @@ def _chord_line(
     )
 
 
-def _layer_line(
-    layer: ChangesChoice, note: Note, of: list[Stage], main: Stage | None, timeline: Timeline, said: _Said
-) -> Line:
+def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], main: Stage | None, said: _Said) -> Line:
     """A note against the teacher's own changes; the last one before a stage counts."""
+    timeline = said.timeline
 
     def change_at(tick: int) -> Change | None:
         before = [chord for chord in layer.chords if chord.tick <= tick]
@@ -315,8 +410,7 @@ def _layer_line(
 
     def context(stage: Stage) -> _Context:
         at = min(stage.tick, note.end - 1)
-        facts = timeline.facts_at(at)
-        return _Context(change_at(at), facts.key, facts.blues)
+        return said.hearing(change_at(at), at)
 
     line = _chord_line(layer.name, of, main, [context(stage) for stage in of], change_at(note.tick), None, said)
     return line._replace(shown=layer.shown)

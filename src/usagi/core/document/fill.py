@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left, bisect_right
+from bisect import bisect_left
 from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
 
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.techniques import Sure
+
+_Pairs = NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,41 +25,41 @@ class BarFill:
 
 def fill(solo: Solo, ground: Ground) -> list[BarFill]:
     """The bars of the solo in order."""
-    bars = ground.timeline.bars
-    spans = _apart(
-        sorted([(note.tick, note.end) for note in solo.notes] + [(rest.tick, rest.end) for rest in solo.rests])
-    )
-    starts = [start for start, _ in spans]
+    numbers = range(solo.settings.first_bar, solo.settings.last_bar + 1)
+    bars = [bar for bar in map(ground.timeline.bars.number, numbers) if bar is not None]
+    spans = [(note.tick, note.ticks) for note in solo.notes] + [(rest.tick, rest.ticks) for rest in solo.rests]
+    edges = np.array([(bar.tick, bar.end) for bar in bars], np.int64).reshape(-1, 2)
+    covered = _covered(np.array(spans, np.int64).reshape(-1, 2), edges)
     unsure = sorted(note.tick for note in solo.notes if note.sure is not Sure.SURE)
     open_questions = [(q.start, q.end) for q in solo.questions if q.answer is None]
-    found = []
-    for number in range(solo.settings.first_bar, solo.settings.last_bar + 1):
-        bar = bars.number(number)
-        if bar is None:
-            continue
-        first = max(0, bisect_right(starts, bar.tick) - 1)
-        last = bisect_left(starts, bar.end)
-        covered, begins, ends = 0, bar.tick, bar.end
-        for start, end in spans[first:last]:
-            here = (end if end < ends else ends) - (start if start > begins else begins)
-            covered += here if here > 0 else 0
-        doubtful = bisect_left(unsure, bar.tick) < bisect_left(unsure, bar.end) or any(
-            start < bar.end and end > bar.tick for start, end in open_questions
+    return [
+        BarFill(
+            bar.number,
+            ticks / bar.ticks,
+            bisect_left(unsure, bar.tick) < bisect_left(unsure, bar.end)
+            or any(start < bar.end and end > bar.tick for start, end in open_questions),
         )
-        found.append(BarFill(number, covered / bar.ticks, doubtful))
-    return found
+        for bar, ticks in zip(bars, covered, strict=True)
+    ]
 
 
-def _apart(spans: list[tuple[int, int]]) -> list[tuple[int, int]]:
-    """Sorted spans without what an earlier one covers already."""
-    found: list[tuple[int, int]] = []
-    reached = None
-    for start, end in spans:
-        start = start if reached is None else max(start, reached)
-        if end > start:
-            found.append((start, end))
-            reached = end
-    return found
+def _covered(spans: _Pairs, edges: _Pairs) -> list[int]:
+    """How many ticks between each pair of `edges` lie in one of the `spans` (start, length) or more; shapes (n, 2)."""
+    if not len(spans):
+        return [0] * len(edges)
+    starts, ticks = spans[np.argsort(spans[:, 0], kind="stable")].T
+    ends = np.maximum.accumulate(starts + ticks)
+    begins = np.concatenate([starts[:1], np.maximum(starts[1:], ends[:-1])])  # without what an earlier one covers
+    some = ends > begins
+    begins, ends = begins[some], ends[some]
+    before = np.concatenate([[0], np.cumsum(ends - begins)])
+
+    def until(edge: NDArray[np.int64]) -> NDArray[np.int64]:
+        begun = np.searchsorted(begins, edge, side="right")
+        last = np.maximum(begun - 1, 0)
+        return before[begun] - np.where(begun > 0, np.maximum(0, ends[last] - edge), 0)
+
+    return [int(covered) for covered in until(edges[:, 1]) - until(edges[:, 0])]
 
 
 @dataclass(frozen=True, slots=True)

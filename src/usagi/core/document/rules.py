@@ -57,9 +57,8 @@ def out_of_reach(note: Note, settings: SoloSettings) -> str | None:
         return f"There is no string {note.string}: this guitar has {strings}. Choose a string from 1 to {strings}."
     if note.fret is None:
         return None
-    free = settings.last_fret - settings.capo
-    most = 36 if settings.bottleneck else free
-    if note.fret > most * HUNDREDTHS:
+    if note.fret > _most_hundredths(settings):
+        free = settings.last_fret - settings.capo
         capo = f" above the capo at {settings.capo}" if settings.capo else ""
         return (
             f"There is no fret {note.fret / HUNDREDTHS:g} on string {note.string}: "
@@ -69,6 +68,10 @@ def out_of_reach(note: Note, settings: SoloSettings) -> str | None:
         fret = f"Fret {note.fret / HUNDREDTHS:g} on string {note.string}"
         return f"{fret} lies between frets: only a bottleneck stops there."
     return None
+
+
+def _most_hundredths(settings: SoloSettings) -> int:
+    return (36 if settings.bottleneck else settings.last_fret - settings.capo) * HUNDREDTHS
 
 
 def outside(note: Note, ground: Ground) -> str | None:
@@ -92,7 +95,12 @@ def misfits(solo: Solo, ground: Ground) -> list[Misfit]:
     first, last = bars.number(solo.settings.first_bar), bars.number(solo.settings.last_bar)
     start = first.tick if first is not None else bars.first_tick
     end = last.end if last is not None else bars.end_tick
+    most = _most_hundredths(solo.settings)
+    strings, within = len(solo.settings.tuning), range(max(start, bars.first_tick), min(end, bars.end_tick))
     for note in solo.notes:
+        plain = note.fret is None or (note.fret <= most and note.fret % HUNDREDTHS == 0)
+        if plain and note.string <= strings and note.tick in within:
+            continue  # nearly all; the reasons are looked for only in the others
         reason = out_of_reach(note, solo.settings) or outside(note, ground)
         if reason is None and not start <= note.tick < end:
             span = f"{solo.settings.first_bar} to {solo.settings.last_bar}"

@@ -35,6 +35,11 @@ class Bar:
         index = max(0, bisect_right(starts, tick - self.counted_from) - 1)
         return index, self.counted_from + starts[index], self.meter.pulses[index]
 
+    def place(self, tick: int) -> str:
+        """A tick of this bar as `bar:beat+fraction`."""
+        index, start, length = self.pulse_at(tick)
+        return f"{self.number}:{index + 1}{_part_text(tick - start, length)}"
+
     def pulse_ticks(self) -> list[tuple[int, int]]:
         """`(beat from 1, tick)` of every pulse that lies in the bar."""
         all_of_them = enumerate(self.meter.pulse_starts, start=1)
@@ -89,9 +94,7 @@ class Bars:
         >>> lay_bars([Meter(4, 4)]).place(15120), lay_bars([Meter(4, 4)], pickup_ticks=10080).place(-10080)
         ('1:2+1/2', '0:4')
         """
-        bar = self.at(tick)
-        index, start, length = bar.pulse_at(tick)
-        return f"{bar.number}:{index + 1}{_part_text(tick - start, length)}"
+        return self.at(tick).place(tick)
 
 
 @lru_cache(maxsize=4096)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal, NamedTuple
+from typing import Literal
 
 from usagi.core.chart.timeline import Change
 from usagi.core.degrees.degree import Style, degree
@@ -13,7 +13,7 @@ from usagi.core.degrees.naming import chord_tones
 from usagi.core.degrees.words import other_places, say_note
 from usagi.core.document.credits import disputes
 from usagi.core.document.pitches import course_stages
-from usagi.core.document.solo import Ground, Solo
+from usagi.core.document.solo import Ground, Solo, SoloSettings
 from usagi.core.document.techniques import steps_text
 from usagi.core.document.things import Note, Question
 from usagi.core.fretboard.places import open_pitch
@@ -21,7 +21,7 @@ from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.meter.counting import School, slot_words, spoken_beat
 from usagi.core.meter.meters import Meter
 from usagi.core.meter.ticks import EIGHTH, LENGTHS
-from usagi.core.playing.timing import expected_seconds, still_expected
+from usagi.core.playing.timing import expected_anew, expected_seconds, onsets_of
 from usagi.core.values import Value
 
 INLAYS = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24, 27, 29, 31, 33, 36)
@@ -139,75 +139,58 @@ class Strip(Value):
     feel: str
 
 
-class _Parts(NamedTuple):
-    """All that the mark of a note is made of, besides the settings; they are compared by identity where they can."""
-
-    note: Note
-    reading: NoteReading
-    asked: tuple[Question, ...]
-    expected_s: float
-    end_s: float
-
-    def same_as(self, other: _Parts | None) -> bool:
-        return (
-            other is not None
-            and self.note is other.note
-            and self.reading is other.reading
-            and self.asked == other.asked
-            and self.expected_s == other.expected_s
-            and self.end_s == other.end_s
-        )
-
-
 @dataclass(frozen=True)
 class Marks:
     """The marks of a solo's notes by id, and what they were made of."""
 
     readings: Readings
-    parts: Mapping[str, _Parts]
     notes: dict[str, NoteMark]
-    onsets: frozenset[int]
-    seconds: Mapping[int, float]  # by tick: where notes are expected to begin and end
 
 
 def mark_notes(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Marks | None = None) -> Marks:
     """The mark of every note. `before` are marks of an earlier state: what did not change is taken from them."""
-    onsets = frozenset(note.tick for note in solo.notes)
-    seconds = _seconds(solo, ground, onsets, before)
     read = readings(solo, ground, reader, None if before is None else before.readings)
+    anew = list(solo.notes)
+    kept: dict[str, NoteMark] = {}
+    if before is not None and read.anew is not None:
+        ids = read.anew | _asked_otherwise(before.readings.solo, solo)
+        moved = onsets_of(before.readings.solo.notes) ^ onsets_of(solo.notes)
+        anew = [note for note in solo.notes if note.id in ids or (moved and expected_anew(note, moved))]
+        kept = {note_id: mark for note_id, mark in before.notes.items() if note_id in read.notes}
     asked: dict[str, list[Question]] = {}
     for question in solo.questions:
         if question.answer is None:
             for note_id in question.notes:
                 asked.setdefault(note_id, []).append(question)
-    parts = {
-        note.id: _Parts(note, read.notes[note.id], tuple(asked.get(note.id, ())), seconds[note.tick], seconds[note.end])
-        for note in solo.notes
+    edges = [edge for note in anew for edge in (note.tick, note.end)]
+    seconds = dict(zip(edges, expected_seconds(solo, ground, edges), strict=True))
+    made = {
+        note.id: _mark(
+            note, read.notes[note.id], asked.get(note.id, ()), seconds[note.tick], seconds[note.end], solo.settings
+        )
+        for note in anew
     }
-    old = {} if before is None else before.parts
-    notes = {
-        note_id: before.notes[note_id] if before is not None and own.same_as(old.get(note_id)) else _mark(own, solo)
-        for note_id, own in parts.items()
-    }
-    return Marks(read, parts, notes, onsets, seconds)
+    return Marks(read, kept | made)
 
 
-def _seconds(solo: Solo, ground: Ground, onsets: frozenset[int], before: Marks | None) -> Mapping[int, float]:
-    known: Mapping[int, float] = {}
-    if before is not None and before.readings.ground is ground:
-        old = before.readings.solo.settings
-        if old is solo.settings or old.feel == solo.settings.feel:
-            known = still_expected(before.seconds, before.onsets, onsets)
-    lacking = [edge for note in solo.notes for edge in (note.tick, note.end) if edge not in known]
-    if not lacking:
-        return known
-    return {**known, **dict(zip(lacking, expected_seconds(solo, ground, lacking), strict=True))}
+def _asked_otherwise(before: Solo, solo: Solo) -> set[str]:
+    """The notes of every question that was put, changed, answered or taken away."""
+    if before.questions == solo.questions:
+        return set()
+    both = [*before.questions, *solo.questions]
+    return {note_id for question in both if both.count(question) == 1 for note_id in question.notes}
 
 
-def _mark(parts: _Parts, solo: Solo) -> NoteMark:
-    note, reading, asked, expected_s, end_s = parts
+def _mark(
+    note: Note,
+    reading: NoteReading,
+    asked: Sequence[Question],
+    expected_s: float,
+    end_s: float,
+    settings: SoloSettings,
+) -> NoteMark:
     shown = next(line for line in reading.lines if line.shown)
-    elsewhere = other_places(note, reading, solo.settings)
+    elsewhere = other_places(note, reading, settings)
     sentence = say_note(note, reading, elsewhere, asked)
     degrees = tuple(stage.degree for stage in shown.stages if stage.degree is not None)
     known_by = shown.degree or ""

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 
 from usagi.core.document.solo import Ground, Solo
+from usagi.core.document.things import Note
 from usagi.core.meter.feel import Feel, expected_ticks
 from usagi.core.meter.ticks import QUARTER
 
@@ -31,14 +32,12 @@ def expected_seconds(solo: Solo, ground: Ground, ticks: Iterable[int]) -> list[f
     return [ground.grid.second(tick) for tick in moved]
 
 
-MOST_CHANGED = 40
+def onsets_of(notes: Iterable[Note]) -> frozenset[int]:
+    """Where notes begin."""
+    return frozenset([note.tick for note in notes])
 
 
-def still_expected(known: Mapping[int, float], before: frozenset[int], onsets: frozenset[int]) -> Mapping[int, float]:
-    """The known seconds by tick that hold after notes have begun elsewhere: those not within a quarter of a change."""
-    changed = before ^ onsets
-    if not changed:
-        return known
-    if len(changed) > MOST_CHANGED:
-        return {}
-    return {tick: second for tick, second in known.items() if all(abs(tick - other) >= QUARTER for other in changed)}
+def expected_anew(note: Note, changed: Iterable[int]) -> bool:
+    """Whether a note may be expected elsewhere after onsets have come or gone: one within a quarter of its edges."""
+    edges = (note.tick, note.end)
+    return any(abs(edge - onset) < QUARTER for onset in changed for edge in edges)
