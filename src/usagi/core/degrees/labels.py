@@ -7,7 +7,7 @@ degree against the chord that still sounds.
 
 from __future__ import annotations
 
-from bisect import bisect_left
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -195,9 +195,13 @@ class Readings:
 
     def differing(self, solo: Solo) -> tuple[list[Note], list[Note]] | None:
         """What was written here and is no more, and what is written now instead; None when more than a little is."""
-        now = [note for note in solo.notes if self.written.get(note.id) is not note]
-        gone = self.written.keys() - {note.id for note in solo.notes} | (self.written.keys() & {n.id for n in now})
-        return None if len(now) + len(gone) > MOST_CHANGED else ([self.written[i] for i in gone], now)
+        written = self.written
+        now = [note for note in solo.notes if written.get(note.id) is not note]
+        gone = [written[note.id] for note in now if note.id in written]
+        if len(written) - len(gone) > len(solo.notes) - len(now):  # some have gone without another in their place
+            ids = {note.id for note in solo.notes}
+            gone += [note for note_id, note in written.items() if note_id not in ids]
+        return None if len(now) + len(gone) > MOST_CHANGED else (gone, now)
 
 
 def read_notes(solo: Solo, ground: Ground, reader: Reader = Reader()) -> list[NoteReading]:
@@ -223,16 +227,17 @@ def readings(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Read
 def _read_on(before: Readings, solo: Solo, gone: list[Note], now: list[Note]) -> Readings:
     """Read what is written now instead of what is gone, and what comes so shortly before that it may lead there."""
     reach = solo.settings.window
-    ticks = sorted(note.tick for note in (*gone, *now))
-    near = [note for note in solo.notes if _within(ticks, note.tick, reach)]
-    led = _anticipated(near, solo, before.ground)
+    ticks = {note.tick for note in (*gone, *now)}
+    near = {note.id: note for tick in ticks for note in _between(solo.notes, tick - reach, tick + reach)}
+    led = _anticipated(sorted(near.values(), key=lambda note: note.tick), solo, before.ground)
     written, early, notes = dict(before.written), dict(before.early), dict(before.notes)
     for note in gone:
         early.pop(note.id, None)
         del written[note.id], notes[note.id]
     anew = []
-    for note in near:
-        if note.id not in written or (_leads(ticks, note.tick, reach) and early.get(note.id) is not led.get(note.id)):
+    for note in near.values():
+        leads = any(note.tick <= tick <= note.tick + reach for tick in ticks)
+        if note.id not in written or (leads and early.get(note.id) is not led.get(note.id)):
             anew.append(note)
             written[note.id] = note
             early.pop(note.id, None)
@@ -242,16 +247,13 @@ def _read_on(before: Readings, solo: Solo, gone: list[Note], now: list[Note]) ->
     return Readings(solo, before.ground, before.reader, written, early, notes, frozenset(note.id for note in anew))
 
 
-def _within(ticks: list[int], tick: int, reach: int) -> bool:
-    """Whether one of the sorted `ticks` lies within `reach` of a tick."""
-    at = bisect_left(ticks, tick - reach)
-    return at < len(ticks) and ticks[at] <= tick + reach
+def _between(notes: Sequence[Note], first: int, last: int) -> Sequence[Note]:
+    """The notes, in time order, that begin at one of two ticks or between them."""
+    return notes[bisect_left(notes, first, key=_tick) : bisect_right(notes, last, key=_tick)]
 
 
-def _leads(ticks: list[int], tick: int, reach: int) -> bool:
-    """Whether one of the sorted `ticks` lies at a tick or within `reach` after it."""
-    at = bisect_left(ticks, tick)
-    return at < len(ticks) and ticks[at] <= tick + reach
+def _tick(note: Note) -> int:
+    return note.tick
 
 
 def _anticipated(notes: Sequence[Note], solo: Solo, ground: Ground) -> dict[str, Change]:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.techniques import Sure
+from usagi.core.document.things import Note, Rest
 
 _Pairs = NDArray[np.int64]
 
@@ -27,9 +28,10 @@ def fill(solo: Solo, ground: Ground) -> list[BarFill]:
     """The bars of the solo in order."""
     numbers = range(solo.settings.first_bar, solo.settings.last_bar + 1)
     bars = [bar for bar in map(ground.timeline.bars.number, numbers) if bar is not None]
-    spans = [(note.tick, note.ticks) for note in solo.notes] + [(rest.tick, rest.ticks) for rest in solo.rests]
+    sounds: list[Note | Rest] = [*solo.notes, *solo.rests]
+    spans = np.array([[thing.tick for thing in sounds], [thing.ticks for thing in sounds]], np.int64)
     edges = np.array([(bar.tick, bar.end) for bar in bars], np.int64).reshape(-1, 2)
-    covered = _covered(np.array(spans, np.int64).reshape(-1, 2), edges)
+    covered = _covered(spans, edges)
     unsure = sorted(note.tick for note in solo.notes if note.sure is not Sure.SURE)
     open_questions = [(q.start, q.end) for q in solo.questions if q.answer is None]
     return [
@@ -44,10 +46,10 @@ def fill(solo: Solo, ground: Ground) -> list[BarFill]:
 
 
 def _covered(spans: _Pairs, edges: _Pairs) -> list[int]:
-    """How many ticks between each pair of `edges` lie in one of the `spans` (start, length) or more; shapes (n, 2)."""
-    if not len(spans):
+    """How many ticks between each pair of edges, shape (n, 2), lie in a span or more: starts and lengths, (2, m)."""
+    if not spans.size:
         return [0] * len(edges)
-    starts, ticks = spans[np.argsort(spans[:, 0], kind="stable")].T
+    starts, ticks = spans[:, np.argsort(spans[0], kind="stable")]
     ends = np.maximum.accumulate(starts + ticks)
     begins = np.concatenate([starts[:1], np.maximum(starts[1:], ends[:-1])])  # without what an earlier one covers
     some = ends > begins

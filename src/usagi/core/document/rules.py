@@ -131,14 +131,16 @@ def misfits(solo: Solo, ground: Ground) -> list[Misfit]:
 
 def _one_note_a_string(solo: Solo, ground: Ground) -> None:
     last: dict[int, Note] = {}
+    ends = [ground.timeline.bars.first_tick] * 9  # by string
     for note in solo.notes:
-        before = last.get(note.string)
-        if before is not None and before.end > note.tick:
-            place = ground.timeline.bars.place(note.tick)
+        string, tick = note.string, note.tick
+        if tick < ends[string] and string in last:
+            place, before = ground.timeline.bars.place(tick), last[string]
             raise RuleBroken(
                 f"Two notes sound on string {note.string} at {place}.", id=note.id, place=place, other=before.id
             )
-        last[note.string] = note
+        last[string] = note
+        ends[string] = tick + note.ticks
     silent = None
     for rest in solo.rests:
         if silent is not None and silent.end > rest.tick:

@@ -65,12 +65,11 @@ class Note(Value):
     sure: Sure = Sure.SURE
     heard: Heard | None = None
 
-    @model_validator(mode="after")
-    def _whole(self) -> Note:
+    def model_post_init(self, _: object, /) -> None:
+        """Refuse a note that means nothing. A validator would look at every note of a solo again with each edit."""
         check_course(self.course, self.ticks)
         if self.fret is None and not self.dead and self.sure is not Sure.UNKNOWN:
             raise ThingImpossible(f"The note on string {self.string} has no fret: only a dead or unknown note may.")
-        return self
 
     @property
     def end(self) -> int:
