@@ -91,6 +91,7 @@ class World:
             "get_file": lambda: Request(path={"recording_id": self.recording}),
             "get_piece": lambda: self._on_solo(query={"start": 0, "end": 4_800, "speed": 500}),
             "get_count_in": lambda: self._on_solo(query={"tick": 0, "speed": 600}),
+            "get_render": lambda: Request(path={"ticket": "a-ticket"}),
             "get_ladder": lambda: Request(query={"lowest": 500, "highest": 1_000, "step": 50, "passes": 3}),
             "get_loop": lambda: self._on_solo(query={"tick": 0, "end": QUARTER}),
             "get_phrase_loop": self._phrase,

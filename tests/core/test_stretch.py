@@ -70,6 +70,26 @@ def test_the_same_piece_is_the_same_sound_twice() -> None:
     assert np.array_equal(first, second)
 
 
+def test_a_render_tells_how_far_it_is_and_can_be_ended() -> None:
+    pcm = sounds.mix(1_108, 6.0)[0].astype(np.float32)[:, None]
+    told: list[float] = []
+    render(pcm, before=0, after=0, speed_permille=400, told=told.append)
+    assert told == sorted(told) and told[0] == 0 and told[-1] == 1 and len(told) > 4
+
+    class Enough(Exception):
+        pass
+
+    def enough(share: float) -> None:
+        told.append(share)
+        if share > 0.3:
+            raise Enough
+
+    told.clear()
+    with pytest.raises(Enough):
+        render(pcm, before=0, after=0, speed_permille=400, told=enough)
+    assert told[-1] < 0.6
+
+
 def test_what_is_struck_is_found_and_what_holds_is_not() -> None:
     known = sounds.hits(1_109)
     found = onsets(known.sound.astype(np.float32)[:, None])

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
-import threading
 from typing import Annotated
 from uuid import UUID
 
@@ -12,6 +10,7 @@ from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel, Field
 
 from usagi.api.desk import TheDesk, TheReader
+from usagi.api.waiting import while_awaited
 from usagi.core.fretboard.tunings import KNOWN
 from usagi.core.meter.counting import School
 from usagi.core.pitch.keys import Mode
@@ -20,7 +19,6 @@ from usagi.flows.exchange import Imported, export_json, export_tab, import_json
 from usagi.flows.grounds import Basics
 
 router = APIRouter(prefix="/api")
-LOOK_S = 0.3
 MOST_DOCUMENT_BYTES = 50_000_000
 
 
@@ -66,14 +64,8 @@ def post_check_tuning(body: TuningText) -> TuningText:
 @router.post("/recordings")
 async def post_recording(request: Request, desk: TheDesk, file: Annotated[UploadFile, File()]) -> Brought:
     """Take in a recording; when the page goes away meanwhile, the work ends and nothing is kept."""
-    gone = threading.Event()
-    work = asyncio.create_task(
-        asyncio.to_thread(bring_recording, desk, file.filename or "the file", file.file, gone.is_set)
-    )
-    while not (await asyncio.wait({work}, timeout=LOOK_S))[0]:
-        if await request.is_disconnected():
-            gone.set()
-    return work.result()
+    name = file.filename or "the file"
+    return await while_awaited(request, lambda gone: bring_recording(desk, name, file.file, gone))
 
 
 @router.post("/solos")

@@ -46,6 +46,7 @@ STATUS = {
     "ladder-impossible": 422,
     "sound-refused": 422,
     "backup-refused": 422,
+    "nobody-waits": 409,
     "not-there": 404,
     "nothing-to-undo": 409,
     "store-away": 503,

@@ -7,11 +7,12 @@ from collections.abc import Iterator
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Header, Query
+from fastapi import APIRouter, Header, Query, Request
 from fastapi.responses import Response, StreamingResponse
-from pydantic import BaseModel
+from pydantic import BaseModel, StringConstraints
 
 from usagi.api.desk import TheDesk
+from usagi.api.waiting import while_awaited
 from usagi.core.playing.ladder import Ladder, ladder
 from usagi.core.playing.loops import Loop
 from usagi.flows.desk import Desk
@@ -31,6 +32,7 @@ from usagi.flows.sound import (
 router = APIRouter(prefix="/api")
 _RANGE = re.compile(r"bytes=(\d*)-(\d*)$")
 STEP = 1 << 20
+Ticket = Annotated[str, StringConstraints(pattern=r"^[0-9a-z-]{1,64}$")]
 
 
 @router.get("/recordings/{recording_id}/peaks/{level}", response_class=Response)
@@ -64,7 +66,8 @@ def _stream(desk: Desk, recording_id: UUID, start: int, end: int) -> Iterator[by
 
 
 @router.get("/solos/{solo_id}/piece", response_class=Response)
-def get_piece(
+async def get_piece(
+    request: Request,
     desk: TheDesk,
     solo_id: UUID,
     start: int,
@@ -75,9 +78,23 @@ def get_piece(
     loop: bool = False,
     tail: int = 0,
     clicks: bool = False,
+    ticket: Ticket | None = None,
 ) -> Response:
+    """A piece of sound. It is made no further when the page goes away; `ticket` lets it ask how far it is."""
     wanted = Piece(start, end, speed, cents, channels, loop, tail, clicks)
-    return Response(piece(desk, solo_id, wanted), media_type="audio/wav", headers={"cache-control": "no-cache"})
+    sound = await while_awaited(request, lambda gone: piece(desk, solo_id, wanted, desk.renders.watch(ticket, gone)))
+    return Response(sound, media_type="audio/wav", headers={"cache-control": "no-cache"})
+
+
+class RenderShare(BaseModel):
+    """How much of a piece of sound is made, 0 to 1."""
+
+    share: float
+
+
+@router.get("/renders/{ticket}")
+def get_render(desk: TheDesk, ticket: Ticket) -> RenderShare:
+    return RenderShare(share=desk.renders.share(ticket))
 
 
 @router.get("/solos/{solo_id}/count-in", response_class=Response)

@@ -14,6 +14,7 @@ from usagi.core.document.edits import DocumentKind, apply, put_together, take_ap
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
 from usagi.core.playing.marks import Marks, mark_notes
+from usagi.flows.renders import Renders
 from usagi.media.cache import Cache
 from usagi.store.database import Db, Pool
 from usagi.store.documents import edits_since, head, last_snapshot
@@ -82,6 +83,7 @@ class Desk:
     cache: Cache
     open: OpenDocuments = field(default_factory=OpenDocuments)
     marks: OpenMarks = field(default_factory=OpenMarks)
+    renders: Renders = field(default_factory=Renders)
 
     def solo(self, db: Db, solo_id: UUID, version: int | None = None) -> tuple[Solo, int, UUID]:
         """A solo, its version and its ground's id. Raises : NotThere."""

@@ -16,6 +16,7 @@ from usagi.core.audio.clicks import clicks
 from usagi.core.audio.peaks import LEVELS, PeakBuilder
 from usagi.core.audio.stretch import CONTEXT_S, ENGINE, LEAD_S, check_speed, render
 from usagi.core.audio.tuning_offset import Offset, measure_offset
+from usagi.core.audio.vocoder import Told, unheard
 from usagi.core.audio.voice import guitar
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
@@ -72,8 +73,10 @@ class _Source:
     key: str
 
 
-def piece(desk: Desk, solo_id: UUID, wanted: Piece) -> bytes:
+def piece(desk: Desk, solo_id: UUID, wanted: Piece, told: Told = unheard) -> bytes:
     """A piece as a WAV file of exact length; frames outside the recording are silence.
+
+    `told` hears the share that is made while it is made, and may end it by raising.
 
     Raises : PieceImpossible, SpeedImpossible, NotThere.
     """
@@ -106,6 +109,7 @@ def piece(desk: Desk, solo_id: UUID, wanted: Piece) -> bytes:
             tail=wanted.tail,
             loop=wanted.loop,
             at=wanted.start,
+            told=told,
         )
         return wav_bytes(to_stored(sound))
 

@@ -163,6 +163,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/renders/{ticket}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Render */
+        get: operations["get_render"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf": {
         parameters: {
             query?: never;
@@ -429,7 +446,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Piece */
+        /**
+         * Get Piece
+         * @description A piece of sound. It is made no further when the page goes away; `ticket` lets it ask how far it is.
+         */
         get: operations["get_piece"];
         put?: never;
         post?: never;
@@ -1775,6 +1795,14 @@ export interface components {
              */
             tune_id: string;
         };
+        /**
+         * RenderShare
+         * @description How much of a piece of sound is made, 0 to 1.
+         */
+        RenderShare: {
+            /** Share */
+            share: number;
+        };
         /** Rest */
         Rest: {
             /** Id */
@@ -2788,6 +2816,55 @@ export interface operations {
             };
         };
     };
+    get_render: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ticket: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RenderShare"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_shelf: {
         parameters: {
             query?: never;
@@ -3627,6 +3704,7 @@ export interface operations {
                 loop?: boolean;
                 tail?: number;
                 clicks?: boolean;
+                ticket?: string | null;
             };
             header?: never;
             path: {

@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 
 from usagi.core.audio import RATE_HZ, Sound
 from usagi.core.audio.onsets import Frames, onsets
-from usagi.core.audio.vocoder import Band, stretched
+from usagi.core.audio.vocoder import Band, Told, stretched, unheard
 from usagi.core.errors import UsagiError
 
 CONTEXT_S: Final = 0.25
@@ -74,6 +74,7 @@ def render(
     tail: int = 0,
     loop: bool = False,
     at: int = 0,
+    told: Told = unheard,
 ) -> Sound:
     """A piece of sound at another speed with its pitch kept, moved by some cents.
 
@@ -100,7 +101,7 @@ def render(
     if (speed_permille == 1_000 and cents == 0) or len(pcm) == 0:
         whole, start = pcm, before
     else:
-        whole, start = _stretched(pcm, speed, cents, before=before, at=at, lead=lead)
+        whole, start = _stretched(pcm, speed, cents, before=before, at=at, lead=lead, told=told)
     out = whole[start : start + wanted]
     if len(out) < wanted:
         out = np.pad(out, ((0, wanted - len(out)), (0, 0)))
@@ -121,7 +122,9 @@ def _joined(out: Sound, lead: Sound) -> Sound:
     return joined
 
 
-def _stretched(pcm: Sound, speed: float, cents: float, *, before: int, at: int, lead: int) -> tuple[Sound, int]:
+def _stretched(
+    pcm: Sound, speed: float, cents: float, *, before: int, at: int, lead: int, told: Told
+) -> tuple[Sound, int]:
     """The stretched sound and where the piece starts in it; `lead` frames before that are whole, too."""
     ratio = 2.0 ** (cents / 1_200.0)
     inner = speed / ratio
@@ -131,7 +134,7 @@ def _stretched(pcm: Sound, speed: float, cents: float, *, before: int, at: int, 
         pcm, first = np.pad(pcm, ((spare, 0), (0, 0))), first - spare
     start_q = round(first / inner)
     from_q = round(at / inner) - round(lead * ratio) - RATE_HZ // 50
-    sound = _two_bands(pcm, inner, first, from_q)
+    sound = _two_bands(pcm, inner, first, from_q, told)
     if not cents:
         return sound, round(at / speed) - start_q
     skip = max(0, from_q - start_q)
@@ -139,7 +142,7 @@ def _stretched(pcm: Sound, speed: float, cents: float, *, before: int, at: int, 
     return moved, round(at / speed - (start_q + skip) / ratio)
 
 
-def _two_bands(pcm: Sound, speed: float, first: int, from_q: int) -> Sound:
+def _two_bands(pcm: Sound, speed: float, first: int, from_q: int, told: Told) -> Sound:
     struck_at = onsets(pcm)
     low = _decimated(pcm)
     low_at = np.round(struck_at / DECIMATION).astype(np.int64)
@@ -152,6 +155,7 @@ def _two_bands(pcm: Sound, speed: float, first: int, from_q: int) -> Sound:
         band=FULL,
         steady_below=(round(STEADY_BELOW_HZ * FULL.window / RATE_HZ), struck),
         from_q=from_q,
+        told=told,
     )
     deep = stretched(
         low,

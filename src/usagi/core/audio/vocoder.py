@@ -17,6 +17,7 @@ DAFx 2003 (restart at onsets). The trapezoid rule for the turning is what keeps 
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 from typing import Final
@@ -74,6 +75,13 @@ class _Plan:
     over: Mask
 
 
+Told = Callable[[float], None]  # hears the share, 0 to 1, that is done; it may end the work by raising
+
+
+def unheard(_: float) -> None:
+    """For a share that nobody asks for."""
+
+
 def stretched(
     pcm: Sound,
     *,
@@ -83,6 +91,7 @@ def stretched(
     band: Band,
     steady_below: tuple[int, Mask] | None = None,
     from_q: int | None = None,
+    told: Told = unheard,
 ) -> Sound:
     """The sound laid out at another speed.
 
@@ -109,7 +118,7 @@ def stretched(
     plan = _plan(anchors, speed, at, start_q, length, band)
     first_wanted = 0 if from_q is None else max(0, from_q - start_q) - size
     weight = np.zeros(length + 2 * size, dtype=np.float32)
-    turned = _lay_down(lines, plan, anchors, band, out, weight, first_wanted)
+    turned = _lay_down(lines, plan, anchors, band, out, weight, first_wanted, told)
     out /= np.maximum(weight, 1e-3)
     for anchor, rotation in zip(anchors, turned, strict=True):
         if rotation is not None and anchor.q + anchor.copied > first_wanted:
@@ -199,6 +208,7 @@ def _lay_down(
     out: Floats,
     weight: Floats,
     first_wanted: int,
+    told: Told,
 ) -> list[Floats | None]:
     """Add every frame to the output; the turning of each bin where each anchor's copy begins."""
     size, half = band.window, band.window // 2
@@ -210,6 +220,7 @@ def _lay_down(
     q_before = p_before = 0
     views = np.lib.stride_tricks.sliding_window_view(lines, size, axis=1)
     for first in range(0, len(plan.q), BATCH):
+        told(first / len(plan.q))
         rows = slice(first, min(first + BATCH, len(plan.q)))
         q, p = plan.q[rows], plan.p[rows]
         reads = np.clip(p + half, 0, views.shape[1] - 1)  # lines are padded by a window: p - half + size
@@ -252,6 +263,7 @@ def _lay_down(
         for i, begin in enumerate(q[laid] + size - half):
             out[:, begin : begin + size] += sound[:, i]
             weight[begin : begin + size] += squared[i]
+    told(1.0)
     return turned
 
 

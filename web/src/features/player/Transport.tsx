@@ -18,7 +18,7 @@ export function Transport({ player }: { player: Player }) {
   const title = loop === null ? `${player.playing ? "Playing" : "Play"} from bar ${bar(cursor.tick)}`
     : `${player.playing ? "Looping" : "Loop:"} ${loop.phrase === null ? "the span" : (phrases[loop.phrase]?.name ?? "a phrase")}`;
   const last = loop === null ? "" : bar(loop.end - 1);
-  const detail = player.trouble ?? (player.pending ? "one moment …" : loop === null
+  const detail = player.trouble ?? (player.pending ? (player.share === null ? "one moment …" : `made to ${Math.round(player.share * 100)} %`) : loop === null
     ? bench.recording === null ? "the writing, with a click" : "space plays and stops"
     : `bars ${bar(loop.tick)}${last === bar(loop.tick) ? "" : `–${last}`}`);
   return (
@@ -32,7 +32,13 @@ export function Transport({ player }: { player: Player }) {
         <p className="truncate text-[17px] font-bold">{title}</p>
         <p role={player.trouble === null ? undefined : "alert"} className={`truncate text-[14px] ${player.trouble === null ? "text-ink-2" : "font-bold text-doubt"}`} title={detail}>
           {detail}
-          {loop !== null && (
+          {player.share !== null && (
+            <>
+              {" · "}
+              <button type="button" className="underline underline-offset-2" onClick={player.stay}>never mind</button>
+            </>
+          )}
+          {player.share === null && loop !== null && (
             <>
               {" · "}
               <button type="button" className="underline underline-offset-2" onClick={player.dropLoop}>no loop</button>

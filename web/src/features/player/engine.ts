@@ -11,8 +11,11 @@ const AHEAD_S = 10; // of sound that is scheduled
 const LEAD_S = 0.03; // model.md: a loop's first frame lies this far before its bar line
 const LONGEST_LOOP_S = 60;
 const START_S = 0.02;
+const LOOK_MS = 500; // between two questions how far a sound is
 const KEPT_LOOP_S = 400; // of sound that is kept here, so that what was heard before sounds at once
 
+/** `share`: how much of the sound that is waited for is made, where that takes a while. */
+export type Told = { readonly playing: boolean; readonly pending: boolean; readonly trouble: string | null; readonly share: number | null };
 export type Manner = { readonly speed: number; readonly cents: number; readonly clicks: boolean }; // per mille; cents
 export type Plan =
   | { readonly kind: "run"; readonly start: number; readonly end: number; readonly tick: number } // frames of the recording
@@ -43,6 +46,7 @@ export class Engine {
   private plan: Plan | null = null;
   private turn = 0; // a newer start or change makes older ones give up
   private level = 0.25;
+  private pending = false;
   private asked: AbortController | null = null;
   private readonly heard = new Map<string, AudioBuffer>(); // loops, the longest unused first
   private climb: { passes: number; manner: Manner; told: () => void } | null = null;
@@ -50,7 +54,7 @@ export class Engine {
 
   constructor(
     private readonly solo: string,
-    private readonly told: (state: { playing: boolean; pending: boolean; trouble: string | null }) => void,
+    private readonly told: (state: Told) => void,
   ) {
     // The output takes a while to open; the first key or click of any kind may open it.
     for (const deed of ["pointerdown", "keydown"]) window.addEventListener(deed, this.open, { once: true, capture: true });
@@ -79,7 +83,7 @@ export class Engine {
   async start(plan: Plan, manner: Manner, countIn: boolean): Promise<void> {
     const turn = this.silence();
     this.plan = plan;
-    this.told({ playing: true, pending: true, trouble: null });
+    this.say({ playing: true, pending: true, trouble: null, share: null });
     try {
       const context = await this.ready();
       const clicks = countIn ? await this.fetchCountIn(context, plan.tick, manner.speed) : null;
@@ -97,7 +101,7 @@ export class Engine {
         this.stopClicks = () => source.stop();
       }
       this.voice = first(sounds);
-      this.told({ playing: true, pending: false, trouble: null });
+      this.say({ playing: true, pending: false, trouble: null, share: null });
     } catch (fault) {
       this.fail(turn, fault);
     }
@@ -110,7 +114,7 @@ export class Engine {
     this.asked?.abort();
     this.climb = null;
     const turn = ++this.turn;
-    this.told({ playing: true, pending: true, trouble: null });
+    this.say({ playing: true, pending: true, trouble: null, share: null });
     try {
       if (plan.kind === "loop") {
         const next = await this.prepare(context, plan, plan.start, manner, turn);
@@ -125,7 +129,7 @@ export class Engine {
         const when = Math.max(context.currentTime + 0.02, this.timeOf(guess));
         this.handOver(next(when), when);
       }
-      this.told({ playing: true, pending: false, trouble: null });
+      this.say({ playing: true, pending: false, trouble: null, share: null });
     } catch (fault) {
       this.fail(turn, fault);
     }
@@ -174,7 +178,7 @@ export class Engine {
   stop(): void {
     this.silence();
     this.plan = null;
-    this.told({ playing: false, pending: false, trouble: null });
+    this.say({ playing: false, pending: false, trouble: null, share: null });
   }
 
   dispose(): void {
@@ -185,9 +189,19 @@ export class Engine {
     this.context = null;
   }
 
+  /** The speed that sounds, while another is being made. */
+  get sounding(): number | null {
+    return this.voice?.speed ?? null;
+  }
+
   // -- parts -------------------------------------------------------------------------------------------------------
 
   private stopClicks: (() => void) | null = null;
+
+  private say(state: Told): void {
+    this.pending = state.pending;
+    this.told(state);
+  }
 
   private silence(): number {
     this.asked?.abort();
@@ -371,11 +385,22 @@ export class Engine {
   }
 
   private async fetchPiece(context: AudioContext, piece: { start: number; end: number; loop: boolean; tail: number }, manner: Manner, abort: AbortController): Promise<AudioBuffer> {
+    const ticket = crypto.randomUUID();
     const query = new URLSearchParams({
-      start: String(piece.start), end: String(piece.end), speed: String(manner.speed), cents: String(manner.cents),
+      ticket, start: String(piece.start), end: String(piece.end), speed: String(manner.speed), cents: String(manner.cents),
       loop: String(piece.loop), tail: String(piece.tail), clicks: String(manner.clicks),
     });
-    return this.fetchSound(context, `/api/solos/${this.solo}/piece?${query.toString()}`, abort.signal);
+    const sound = this.fetchSound(context, `/api/solos/${this.solo}/piece?${query.toString()}`, abort.signal);
+    const ask = setInterval(() => {
+      if (this.pending && abort === this.asked) void this.askShare(ticket, abort.signal);
+    }, LOOK_MS);
+    return sound.finally(() => { clearInterval(ask); });
+  }
+
+  private async askShare(ticket: string, signal: AbortSignal): Promise<void> {
+    const answer = await fetch(`/api/renders/${ticket}`, { signal }).catch(() => null);
+    const { share } = answer?.ok === true ? ((await answer.json()) as { share: number }) : { share: 0 };
+    if (this.pending && !signal.aborted && share > 0) this.told({ playing: true, pending: true, trouble: null, share });
   }
 
   private fetchCountIn(context: AudioContext, tick: number, speed: number): Promise<AudioBuffer> {
@@ -395,6 +420,6 @@ export class Engine {
     if (turn !== this.turn || (fault instanceof DOMException && fault.name === "AbortError")) return;
     this.stop();
     const words = fault instanceof TypeError ? "The server does not answer: no sound for now." : fault instanceof Error ? fault.message : "No sound.";
-    this.told({ playing: false, pending: false, trouble: words });
+    this.say({ playing: false, pending: false, trouble: words, share: null });
   }
 }

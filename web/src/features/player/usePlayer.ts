@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, sentence, take } from "@/api/client";
 import { type Loopable, useBench } from "@/score/bench";
-import { Engine, type Plan } from "./engine";
+import { Engine, type Plan, type Told } from "./engine";
 
 const RATE_HZ = 48_000;
 export const RUNGS = [250, 400, 500, 600, 700, 800, 900, 1_000, 1_100, 1_250] as const;
@@ -14,6 +14,7 @@ export type Player = {
   readonly playing: boolean;
   readonly pending: boolean;
   readonly trouble: string | null;
+  readonly share: number | null; // of the sound that is waited for
   readonly speed: number;
   readonly countIn: boolean;
   readonly clicks: boolean;
@@ -27,6 +28,7 @@ export type Player = {
   readonly stop: () => void;
   readonly setSpeed: (speed: number) => void;
   readonly faster: (by: number) => void;
+  readonly stay: () => void; // at the speed that sounds, instead of the one being made
   readonly setCountIn: (on: boolean) => void;
   readonly setClicks: (on: boolean) => void;
   readonly setInTune: (on: boolean) => void;
@@ -48,7 +50,7 @@ export type Ladder = { readonly rungs: readonly number[]; readonly passes: numbe
 const askLoop = (solo_id: string, tick: number, end: number) => take(api.GET("/api/solos/{solo_id}/loop", { params: { path: { solo_id }, query: { tick, end } } }));
 
 export function usePlayer(soloId: string): Player {
-  const [state, setState] = useState({ playing: false, pending: false, trouble: null as string | null });
+  const [state, setState] = useState<Told>({ playing: false, pending: false, trouble: null, share: null });
   const [manner, setManner] = useState({ speed: 1_000, inTune: false, trim: 0, volume: 0.25, countIn: false, clicks: false, exact: false });
   const [ladder, putLadder] = useState<Ladder | null>(null);
   const [pass, setPass] = useState(1);
@@ -207,6 +209,7 @@ export function usePlayer(soloId: string): Player {
     stop: useCallback(() => engine.current?.stop(), []),
     setSpeed,
     faster: (by) => { if (ladder === null) setSpeed(manner.speed + by * STEP); else climb(by > 0 ? 1 : -1); },
+    stay: () => { const sounding = engine.current?.sounding; if (sounding == null) engine.current?.stop(); else setSpeed(sounding); },
     ladder, pass, setLadder, climb,
     setCountIn: (countIn) => change({ countIn }),
     setClicks: (clicks) => change({ clicks }),
