@@ -18,7 +18,7 @@ from benchmarks.figures import Figure
 from benchmarks.listening import cents_off, level_db, onset_errors_ms, percentile, shape_lags_ms
 from benchmarks.overlap_add import overlap_add
 from benchmarks.sounds import RATE, Line
-from usagi.core.audio.stretch import CONTEXT_S, LEAD_S, render
+from usagi.core.audio.stretch import CONTEXT_S, LEAD_S, lead_s, render
 
 SPEEDS = (250, 400, 500, 600, 700, 800, 900, 1_100, 1_250)
 SEEDS = (1_001, 1_002, 1_003)
@@ -134,8 +134,11 @@ def region_starts_db(make: Callable[[int], Line], permille: int, seeds: tuple[in
     return np.array(found)
 
 
-def joins_db(make: Callable[[int], Line], permille: int, seed: int) -> Line:
-    """Level of the 5 ms in which pieces that were rendered apart fade into each other, against one long render."""
+def joins_db(make: Callable[[int], Line], permille: int, seed: int, *, opening: bool = False) -> Line:
+    """Level of the 5 ms in which pieces that were rendered apart fade into each other, against one long render.
+
+    The pieces that open a playing are shorter, and led into by less.
+    """
     pcm = mono(make(seed))
     whole = ours(pcm, permille)[:, 0]
     context, fade = round(CONTEXT_S * RATE), round(0.005 * RATE)
@@ -143,8 +146,9 @@ def joins_db(make: Callable[[int], Line], permille: int, seed: int) -> Line:
     found = []
     for join in np.random.default_rng(seed).integers(round(2.5 * RATE), len(pcm) - 2 * RATE, 6):
         ends = []
-        for start, end, tail in ((join - 2 * RATE, join, fade), (join, join + RATE, 0)):
-            begin = max(0, start - round(LEAD_S * RATE))
+        before, then = (round(length * RATE) for length in ((0.6, 1.2) if opening else (2.0, 1.0)))
+        for start, end, tail in ((join - before, join, fade), (join, join + then, 0)):
+            begin = max(0, start - round(lead_s((end - start) / RATE, loop=not opening) * RATE))
             after = context + fade
             part = pcm[begin : end + after]
             sound = render(part, before=start - begin, after=after, speed_permille=permille, at=int(start), tail=tail)
@@ -244,6 +248,9 @@ def figures(speeds: tuple[int, ...] = SPEEDS, seeds: tuple[int, ...] = SEEDS) ->
     ):
         off = np.concatenate([joins_db(make, speed, seed) for speed in speeds for seed in seeds])
         yield Figure(f"dip where two pieces join, {name}, worst of {len(off)}", max(0.0, -float(off.min())), "dB", 1)
+        first = np.concatenate([joins_db(make, speed, seed, opening=True) for speed in speeds for seed in seeds])
+        said = f"dip where the first two pieces of a playing join, {name}, worst of {len(first)}"
+        yield Figure(said, max(0.0, -float(first.min())), "dB", 1)
     for speed in speeds:
         found = [dips_db(ours, speed, seed) for seed in seeds]
         deep = np.concatenate([f[0] for f in found])

@@ -14,7 +14,7 @@ import numpy as np
 from usagi.core.audio import RATE_HZ, Sound, Stored, from_stored, to_stored
 from usagi.core.audio.clicks import clicks
 from usagi.core.audio.peaks import LEVELS, PeakBuilder
-from usagi.core.audio.stretch import CONTEXT_S, ENGINE, LEAD_S, check_speed, render
+from usagi.core.audio.stretch import CONTEXT_S, ENGINE, check_speed, lead_s, render
 from usagi.core.audio.tuning_offset import Offset, measure_offset
 from usagi.core.audio.vocoder import Told, unheard
 from usagi.core.audio.voice import guitar
@@ -28,7 +28,6 @@ from usagi.store.recordings import Recording, read_sound, recording
 from usagi.store.titles import ground_place
 
 LONGEST_PIECE_S = 60.0
-SHORTEST_LEAD_S = 0.6
 MOST_TAIL = RATE_HZ
 MEASURED_S = 60
 CLICK_LEVEL = 0.7
@@ -93,10 +92,7 @@ def piece(desk: Desk, solo_id: UUID, wanted: Piece, told: Told = unheard) -> byt
         source = _source(db, desk, solo_id)
 
     def make() -> bytes:
-        # The short pieces that open a playing must be there at once: they are led into by no more than their length.
-        length_s = (wanted.end - wanted.start) / RATE_HZ
-        lead_s = LEAD_S if wanted.loop else min(LEAD_S, max(SHORTEST_LEAD_S, length_s))
-        before = round(lead_s * RATE_HZ)
+        before = round(lead_s((wanted.end - wanted.start) / RATE_HZ, loop=wanted.loop) * RATE_HZ)
         # The tail is heard at the end too: what fades into the next piece is cut from the same sound.
         after = round(CONTEXT_S * RATE_HZ + wanted.tail * wanted.speed_permille / 1_000)
         pcm = _frames(desk, source, wanted.start - before, wanted.end + after)

@@ -27,6 +27,7 @@ from usagi.core.errors import UsagiError
 
 CONTEXT_S: Final = 0.25
 LEAD_S: Final = 4.0
+SHORTEST_LEAD_S: Final = 0.6
 SEAM_S: Final = 0.005
 SLOWEST, FASTEST = 250, 1_250  # per mille of the recorded speed
 MOST_CENTS: Final = 200
@@ -57,6 +58,14 @@ def check_speed(speed_permille: int, cents: float) -> None:
         )
     if not -MOST_CENTS <= cents <= MOST_CENTS:
         raise SpeedImpossible(f"A trim of {cents:g} cents is out of reach: {MOST_CENTS} either way.")
+
+
+def lead_s(length_s: float, *, loop: bool) -> float:
+    """Seconds of context before a piece of a length.
+
+    The short pieces that open a playing must be there at once: they are led into by no more than their own length.
+    """
+    return LEAD_S if loop else min(LEAD_S, max(SHORTEST_LEAD_S, length_s))
 
 
 def piece_frames(frames: int, speed_permille: int) -> int:
