@@ -25,13 +25,13 @@ from usagi.core.audio.onsets import Frames, onsets
 from usagi.core.audio.vocoder import Band, Told, stretched, unheard
 from usagi.core.errors import UsagiError
 
-CONTEXT_S: Final = 0.25
+CONTEXT_S: Final = 0.5
 LEAD_S: Final = 4.0
 SHORTEST_LEAD_S: Final = 0.6
 SEAM_S: Final = 0.005
 SLOWEST, FASTEST = 250, 1_250  # per mille of the recorded speed
 MOST_CENTS: Final = 200
-ENGINE: Final = "anchored vocoder, rev 2"  # part of the key of every cached piece: raise it when the sound changes
+ENGINE: Final = "anchored vocoder, rev 3"  # part of the key of every cached piece: raise it when the sound changes
 
 FULL: Final = Band(window=3_360, ahead=192, copied=1_200, gate=480, entry=288)
 DECIMATION: Final = 16
@@ -110,7 +110,7 @@ def render(
     if (speed_permille == 1_000 and cents == 0) or len(pcm) == 0:
         whole, start = pcm, before
     else:
-        whole, start = _stretched(pcm, speed, cents, before=before, at=at, lead=lead, told=told)
+        whole, start = _stretched(pcm, speed, cents, before=before, at=at, lead=lead, wanted=wanted, told=told)
     out = whole[start : start + wanted]
     if len(out) < wanted:
         out = np.pad(out, ((0, wanted - len(out)), (0, 0)))
@@ -132,7 +132,7 @@ def _joined(out: Sound, lead: Sound) -> Sound:
 
 
 def _stretched(
-    pcm: Sound, speed: float, cents: float, *, before: int, at: int, lead: int, told: Told
+    pcm: Sound, speed: float, cents: float, *, before: int, at: int, lead: int, wanted: int, told: Told
 ) -> tuple[Sound, int]:
     """The stretched sound and where the piece starts in it; `lead` frames before that are whole, too."""
     ratio = 2.0 ** (cents / 1_200.0)
@@ -143,7 +143,8 @@ def _stretched(
         pcm, first = np.pad(pcm, ((spare, 0), (0, 0))), first - spare
     start_q = round(first / inner)
     from_q = round(at / inner) - round(lead * ratio) - RATE_HZ // 50
-    sound = _two_bands(pcm, inner, first, from_q, told)
+    until_q = round(at / inner) + round(wanted * ratio) + RATE_HZ // 10
+    sound = _two_bands(pcm, inner, first, (from_q, until_q), told)
     if not cents:
         return sound, round(at / speed) - start_q
     skip = max(0, from_q - start_q)
@@ -151,7 +152,8 @@ def _stretched(
     return moved, round(at / speed - (start_q + skip) / ratio)
 
 
-def _two_bands(pcm: Sound, speed: float, first: int, from_q: int, told: Told) -> Sound:
+def _two_bands(pcm: Sound, speed: float, first: int, span: tuple[int, int], told: Told) -> Sound:
+    from_q, until_q = span
     struck_at = onsets(pcm)
     low = _decimated(pcm)
     low_at = np.round(struck_at / DECIMATION).astype(np.int64)
@@ -163,7 +165,7 @@ def _two_bands(pcm: Sound, speed: float, first: int, from_q: int, told: Told) ->
         onsets=struck_at,
         band=FULL,
         steady_below=(round(STEADY_BELOW_HZ * FULL.window / RATE_HZ), struck),
-        from_q=from_q,
+        wanted=span,
         told=told,
     )
     deep = stretched(
@@ -172,7 +174,7 @@ def _two_bands(pcm: Sound, speed: float, first: int, from_q: int, told: Told) ->
         at=first // DECIMATION,
         onsets=low_at[struck],
         band=LOW,
-        from_q=(from_q // DECIMATION) - LOW.window,
+        wanted=(from_q // DECIMATION - LOW.window, until_q // DECIMATION + LOW.window),
     )
     return _crossed(full, round(first / speed), deep, round(first // DECIMATION / speed), from_q)
 

@@ -90,7 +90,7 @@ def stretched(
     onsets: Frames,
     band: Band,
     steady_below: tuple[int, Mask] | None = None,
-    from_q: int | None = None,
+    wanted: tuple[int, int] | None = None,
     told: Told = unheard,
 ) -> Sound:
     """The sound laid out at another speed.
@@ -101,7 +101,7 @@ def stretched(
     speed : source frames per output frame.
     onsets : source frames, counted from the start of `pcm`, rising.
     steady_below : a bin, and for every onset whether it is struck below that bin; where it is not, those bins go on.
-    from_q : output frames before this one are not wanted: there only phases are followed.
+    wanted : the output frames that are; before them only phases are followed, after them nothing is done.
 
     Returns : float32, shape (round((at + frames) / speed) - round(at / speed), channels); its first frame is output
     frame round(at / speed).
@@ -116,12 +116,13 @@ def stretched(
     lines = np.ascontiguousarray(np.pad(pcm, ((size, size), (0, 0))).T)
     anchors = _anchors(mixed(lines), onsets, speed, at, start_q, band, steady_below)
     plan = _plan(anchors, speed, at, start_q, length, band)
-    first_wanted = 0 if from_q is None else max(0, from_q - start_q) - size
+    first, last = (start_q, start_q + length) if wanted is None else wanted
+    first_wanted, last_wanted = max(0, first - start_q) - size, last - start_q + size
     weight = np.zeros(length + 2 * size, dtype=np.float32)
-    turned = _lay_down(lines, plan, anchors, band, out, weight, first_wanted, told)
+    turned = _lay_down(lines, plan, anchors, band, out, weight, (first_wanted, last_wanted), told)
     out /= np.maximum(weight, 1e-3)
     for anchor, rotation in zip(anchors, turned, strict=True):
-        if rotation is not None and anchor.q + anchor.copied > first_wanted:
+        if rotation is not None and anchor.q + anchor.copied > first_wanted and anchor.q < last_wanted:
             _copy(lines, out, anchor, rotation, band)
     return np.ascontiguousarray(out[:, size : size + length].T)
 
@@ -207,7 +208,7 @@ def _lay_down(
     band: Band,
     out: Floats,
     weight: Floats,
-    first_wanted: int,
+    span: tuple[int, int],
     told: Told,
 ) -> list[Floats | None]:
     """Add every frame to the output; the turning of each bin where each anchor's copy begins."""
@@ -219,9 +220,11 @@ def _lay_down(
     turned: list[Floats | None] = [None] * len(anchors)
     q_before = p_before = 0
     views = np.lib.stride_tricks.sliding_window_view(lines, size, axis=1)
-    for first in range(0, len(plan.q), BATCH):
-        told(first / len(plan.q))
-        rows = slice(first, min(first + BATCH, len(plan.q)))
+    first_wanted, last_wanted = span
+    count = int(np.searchsorted(plan.q, last_wanted + half))
+    for first in range(0, count, BATCH):
+        told(first / count)
+        rows = slice(first, min(first + BATCH, count))
         q, p = plan.q[rows], plan.p[rows]
         reads = np.clip(p + half, 0, views.shape[1] - 1)  # lines are padded by a window: p - half + size
         wanted = q + half > first_wanted

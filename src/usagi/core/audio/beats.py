@@ -1,0 +1,141 @@
+"""Beats and the first of each bar, heard in the sound of a band.
+
+A library follows the pulse (a dynamic programme over the strength of onsets); its beats are drawn to what is struck
+beside them, because its frames are coarse. Which beat is the first of a bar is judged from the bass, from changes of
+harmony and from what is struck hardest. Twice and half the pace are as true to a listener, so they are offered too.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import soxr
+from numpy.typing import NDArray
+
+from usagi.core.audio import RATE_HZ, Sound
+from usagi.core.audio.onsets import onsets
+from usagi.core.audio.vocoder import Told, unheard
+
+Line = NDArray[np.float64]
+
+HEARD_HZ: Final = 22_050
+HOP: Final = 256
+REACH_S: Final = 0.045  # from a beat to what is struck beside it
+BASS_HZ: Final = 180.0
+FEWEST: Final = 8
+SURE, PERHAPS = 0.75, 0.5
+
+
+@dataclass(frozen=True)
+class Pace:
+    """One way to count: seconds of the beats, the first of them a first of a bar."""
+
+    name: str
+    bpm: float
+    beats: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class BeatsHeard:
+    """What was heard. `struck` is the share of beats on which something begins, `first_sure` how clear beat 1 is."""
+
+    paces: tuple[Pace, ...]  # as heard, half, twice
+    struck: float
+    first_sure: float
+
+    @property
+    def sentence(self) -> str:
+        """What was heard, in words."""
+        heard = self.paces[0]
+        sure = "" if self.struck >= SURE else ", perhaps" if self.struck >= PERHAPS else ", but hardly to be heard"
+        first = "beat 1 is clear" if self.first_sure >= SURE else "beat 1 is a guess: look at it"
+        begins = f"something begins on {self.struck:.0%} of {len(heard.beats)} beats"
+        return f"About {heard.bpm:.0f} a minute{sure}: {begins}; {first}."
+
+
+def hear_beats(sound: Sound, pulses: int, told: Told = unheard) -> BeatsHeard | None:
+    """The beats of a sound of shape (frames, channels) in bars of so many pulses; None when no pulse is heard.
+
+    Source : D. P. W. Ellis, "Beat tracking by dynamic programming", Journal of New Music Research 36 (2007), as the
+    library librosa has it.
+    """
+    import librosa  # slow to load, and wanted by a worker only
+
+    line = np.asarray(soxr.resample(sound.mean(axis=1), RATE_HZ, HEARD_HZ), dtype=np.float32)
+    told(0.1)
+    strength = librosa.onset.onset_strength(y=line, sr=HEARD_HZ, hop_length=HOP, aggregate=np.median)
+    if len(line) < HEARD_HZ or float(strength.max(initial=0.0)) <= 0:
+        return None
+    told(0.3)
+    _, frames = librosa.beat.beat_track(onset_envelope=strength, sr=HEARD_HZ, hop_length=HOP, trim=False)
+    beats = np.asarray(frames, dtype=np.float64) * HOP / HEARD_HZ
+    if len(beats) < FEWEST:
+        return None
+    told(0.5)
+    beats, struck = _drawn(beats, onsets(sound) / RATE_HZ)
+    told(0.7)
+    spectrum = np.abs(librosa.stft(line, n_fft=2048, hop_length=HOP))
+    chroma = librosa.feature.chroma_stft(S=spectrum**2, sr=HEARD_HZ, n_fft=2048)
+    told(0.9)
+    first, sure = _first_of_bar(beats, strength, spectrum, chroma, pulses)
+    told(1.0)
+    return BeatsHeard(_paces(beats, first), struck, sure)
+
+
+def _drawn(beats: Line, struck_at: Line) -> tuple[Line, float]:
+    """Beats drawn to what is struck beside them, those between on a line through their neighbours; the share struck."""
+    if len(struck_at) == 0:
+        return beats, 0.0
+    after = np.clip(np.searchsorted(struck_at, beats), 1, max(1, len(struck_at) - 1))
+    near = np.stack([struck_at[after - 1], struck_at[np.minimum(after, len(struck_at) - 1)]])
+    off = near - beats
+    nearest = np.take_along_axis(off, np.argmin(np.abs(off), axis=0)[None], axis=0)[0]
+    lag = float(np.median(nearest[np.abs(nearest) < REACH_S])) if np.any(np.abs(nearest) < REACH_S) else 0.0
+    close = np.abs(nearest - lag) < REACH_S
+    number = np.arange(len(beats))
+    drawn = np.where(close, beats + nearest, np.nan)
+    if close.sum() >= 2:
+        drawn = np.where(close, drawn, np.interp(number, number[close], drawn[close]))
+        drawn[: number[close][0]] = beats[: number[close][0]] + lag
+        drawn[number[close][-1] + 1 :] = beats[number[close][-1] + 1 :] + lag
+    else:
+        drawn = beats
+    return np.maximum.accumulate(drawn + 1e-6 * number), float(close.mean())
+
+
+def _first_of_bar(
+    beats: Line, strength: NDArray[np.float32], spectrum: NDArray[np.float32], chroma: NDArray[np.float32], pulses: int
+) -> tuple[int, float]:
+    """Which of the first `pulses` beats begins a bar, and how clear that is, 0 to 1."""
+    if pulses < 2 or len(beats) < 2 * pulses:
+        return 0, 0.0
+    at = np.clip(np.round(beats * HEARD_HZ / HOP).astype(int), 2, spectrum.shape[1] - 3)
+    low = spectrum[: round(BASS_HZ * 2048 / HEARD_HZ)].sum(axis=0)
+    bass = np.array([low[k : k + 6].max() - low[max(0, k - 6) : k - 1].mean() for k in at])
+    hard = np.array([strength[k - 2 : k + 3].max() for k in at])
+    spans = [chroma[:, a:b].mean(axis=1) for a, b in zip(at, [*at[1:], at[-1] + 40], strict=True)]
+    shapes = np.array([span / (np.linalg.norm(span) + 1e-9) for span in spans])
+    change = np.concatenate([[0.0], 1 - np.sum(shapes[1:] * shapes[:-1], axis=1)])
+    marks = sum(weight * _level(line) for weight, line in ((1.0, bass), (0.5, hard), (1.5, change)))
+    scores = np.array([np.asarray(marks)[phase::pulses].mean() for phase in range(pulses)])
+    order = np.argsort(scores)[::-1]
+    spread = float(np.std(np.asarray(marks))) / np.sqrt(len(beats) / pulses) + 1e-9
+    margin = float(scores[order[0]] - scores[order[1]]) / spread
+    return int(order[0]), float(np.clip(margin / 4, 0.0, 1.0))
+
+
+def _level(line: Line) -> Line:
+    scaled: Line = (line - line.mean()) / (line.std() + 1e-9)
+    return np.clip(scaled, -2.5, 2.5)
+
+
+def _paces(beats: Line, first: int) -> tuple[Pace, ...]:
+    on = beats[first:]
+    twice = np.interp(np.arange(2 * len(on) - 1) / 2, np.arange(len(on)), on)
+    found = (("as heard", on), ("half as fast", on[::2]), ("twice as fast", twice))
+    return tuple(
+        Pace(name, round(60 / float(np.median(np.diff(line))), 1), tuple(round(float(s), 4) for s in line))
+        for name, line in found
+    )

@@ -1,0 +1,102 @@
+"""Chords that a span of sound suggests: its twelve pitch classes against those of plain chords, and its bass.
+
+Only what a listener tells apart in a band is offered: major, minor, dominant, minor seventh, major seventh,
+half-diminished and power chords. More is for the ear.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import soxr
+from numpy.typing import NDArray
+
+from usagi.core.audio import RATE_HZ, Sound
+from usagi.core.audio.vocoder import Told, unheard
+
+Line = NDArray[np.float64]
+
+HEARD_HZ: Final = 22_050
+HOP: Final = 1_024
+LOWEST_MIDI, BASS_OCTAVES, OCTAVES = 28, 2, 6
+SHARPNESS: Final = 14.0  # how quickly belief falls with a worse likeness
+BASS_WEIGHT: Final = 0.25
+RARE: Final = {"5": 0.06, "m7b5": 0.04}  # what a chord seldom met must fit better by
+LOWEST_OF_CHORD: Final = 48 - LOWEST_MIDI  # below lies the bass alone
+QUALITIES: Final = {
+    "": (0, 4, 7),
+    "m": (0, 3, 7),
+    "7": (0, 4, 7, 10),
+    "m7": (0, 3, 7, 10),
+    "maj7": (0, 4, 7, 11),
+    "m7b5": (0, 3, 6, 10),
+    "5": (0, 7),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class ChordHeard:
+    """A chord: pitch class of its root, the sign of its quality, and belief, 0 to 1."""
+
+    root: int
+    quality: str
+    belief: float
+
+
+def hear_chords(
+    sound: Sound, spans_s: Sequence[tuple[float, float]], *, cents: float = 0.0, told: Told = unheard
+) -> list[list[ChordHeard]]:
+    """For every span of seconds the likeliest chord and two runners-up; an empty list where nothing has a pitch.
+
+    `cents` is how far the recording lies from A = 440.
+    """
+    import librosa  # slow to load, and wanted by a worker only
+
+    line = np.asarray(soxr.resample(sound.mean(axis=1), RATE_HZ, HEARD_HZ), dtype=np.float32)
+    told(0.1)
+    per_semitone = 3
+    tones = np.abs(
+        librosa.cqt(
+            line,
+            sr=HEARD_HZ,
+            hop_length=HOP,
+            fmin=440 * 2 ** ((LOWEST_MIDI - 69 + cents / 100) / 12),
+            n_bins=12 * OCTAVES * per_semitone,
+            bins_per_octave=12 * per_semitone,
+        )
+    )
+    told(0.8)
+    by_semitone = tones.reshape(12 * OCTAVES, per_semitone, -1)
+    middle = by_semitone[:, 0] + 0.5 * (by_semitone[:, 1] + np.roll(by_semitone[:, 2], 1, axis=0))
+    found = []
+    for start_s, end_s in spans_s:
+        first = int(np.ceil(max(0.0, start_s) * HEARD_HZ / HOP))
+        last = max(first + 1, int(end_s * HEARD_HZ / HOP))
+        found.append(_likeliest(middle[:, first:last]))
+    told(1.0)
+    return found
+
+
+def _likeliest(tones: NDArray[np.floating]) -> list[ChordHeard]:
+    """Shape (semitones, frames) from the lowest on."""
+    if tones.shape[1] == 0 or float(tones.max(initial=0.0)) < 1e-4:
+        return []
+    steady = np.log1p(20 * tones / (tones.max() + 1e-9)).mean(axis=1)
+    classes = (np.arange(len(steady)) + LOWEST_MIDI) % 12
+    chroma = np.bincount(classes[LOWEST_OF_CHORD:], steady[LOWEST_OF_CHORD:], 12)
+    bass = np.bincount(classes[: 12 * BASS_OCTAVES], steady[: 12 * BASS_OCTAVES], 12)
+    chroma, bass = (line / (np.linalg.norm(line) + 1e-9) for line in (chroma, bass))
+    scores = {}
+    for root in range(12):
+        for quality, slots in QUALITIES.items():
+            shape = np.zeros(12)
+            shape[[(root + slot) % 12 for slot in slots]] = 1 / np.sqrt(len(slots))
+            fit = float(chroma @ shape)
+            scores[root, quality] = fit + BASS_WEIGHT * float(bass[root]) - RARE.get(quality, 0.0)
+    best = sorted(scores, key=lambda chord: -scores[chord])
+    top = scores[best[0]]
+    total = sum(np.exp(SHARPNESS * (score - top)) for score in scores.values())
+    return [ChordHeard(*c, belief=round(float(np.exp(SHARPNESS * (scores[c] - top)) / total), 2)) for c in best[:3]]
