@@ -21,7 +21,6 @@ from usagi.flows.sound import (
     Piece,
     count_in_sound,
     file_parts,
-    heard_offset,
     loop_over,
     loop_phrase,
     peaks,
@@ -106,20 +105,6 @@ def get_count_in(desk: TheDesk, solo_id: UUID, tick: int, speed: int = 1_000) ->
 def get_ladder(lowest: int, highest: int, step: int, passes: int) -> Ladder:
     """The rungs of a ladder; speeds in per mille."""
     return ladder(lowest, highest, step, passes)
-
-
-class HeardOffset(BaseModel):
-    """Cents that the recording lies off, how much its partials agree (0 to 1), and both in words."""
-
-    cents: float
-    agreement: float
-    sentence: str
-
-
-@router.get("/solos/{solo_id}/offset")
-def get_offset(desk: TheDesk, solo_id: UUID) -> HeardOffset:
-    found = heard_offset(desk, solo_id)
-    return HeardOffset(cents=found.cents, agreement=found.agreement, sentence=found.sentence)
 
 
 @router.get("/solos/{solo_id}/loop")

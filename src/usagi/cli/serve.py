@@ -7,6 +7,7 @@ import logging
 import os
 import signal
 import socket
+import subprocess
 import sys
 import threading
 from collections.abc import Iterator
@@ -57,7 +58,7 @@ def serve(*, studio: str, fresh: bool, port: int | None) -> int:
             gc.set_threshold(
                 100_000, 50, 100
             )  # open documents live long and hold no rings: looking for some costs a fifth
-            with _watched(cluster):
+            with _watched(cluster), _worker(dsn):
                 uvicorn.Server(config).run(sockets=[listener])
     except KeyboardInterrupt:
         pass
@@ -88,6 +89,36 @@ def _watched(cluster: Cluster) -> Iterator[None]:
     finally:
         done.set()
         watchman.join(90)
+
+
+@contextmanager
+def _worker(dsn: str) -> Iterator[None]:
+    """A worker for as long as the block lasts; one that has died is replaced, one without us ends by itself."""
+    done = threading.Event()
+    command = [sys.executable, "-m", "usagi.cli", "worker", "--with-parent"]
+
+    def begin() -> subprocess.Popen[bytes]:
+        return subprocess.Popen(command, stdin=subprocess.PIPE, env=os.environ | {"USAGI_DATABASE": dsn})
+
+    def watch() -> None:
+        process = begin()
+        while not done.wait(WATCH_S):
+            if process.poll() is not None:
+                log.warning("The worker was gone; another takes its place.")
+                process = begin()
+        process.terminate()
+        try:
+            process.wait(10)
+        except subprocess.TimeoutExpired:
+            process.kill()
+
+    watchman = threading.Thread(target=watch, name="worker", daemon=True)
+    watchman.start()
+    try:
+        yield
+    finally:
+        done.set()
+        watchman.join(15)
 
 
 def _leave(number: int, _: FrameType | None) -> None:

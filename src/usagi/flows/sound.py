@@ -15,7 +15,6 @@ from usagi.core.audio import RATE_HZ, Sound, Stored, from_stored, to_stored
 from usagi.core.audio.clicks import clicks
 from usagi.core.audio.peaks import LEVELS, PeakBuilder
 from usagi.core.audio.stretch import CONTEXT_S, ENGINE, check_speed, lead_s, render
-from usagi.core.audio.tuning_offset import Offset, measure_offset
 from usagi.core.audio.vocoder import Told, unheard
 from usagi.core.audio.voice import guitar
 from usagi.core.document.solo import Ground, Solo
@@ -29,9 +28,9 @@ from usagi.store.titles import ground_place
 
 LONGEST_PIECE_S = 60.0
 MOST_TAIL = RATE_HZ
-MEASURED_S = 60
 CLICK_LEVEL = 0.7
 SAMPLE_BYTES = 2
+MIXED_AT_ONCE = 60 * RATE_HZ  # frames
 
 
 class PieceImpossible(UsagiError):
@@ -63,7 +62,7 @@ class Piece:
 
 
 @dataclass(frozen=True)
-class _Source:
+class Source:
     """Where the frames come from: a recording, or the writing itself where there is none."""
 
     recording: Recording | None
@@ -89,13 +88,13 @@ def piece(desk: Desk, solo_id: UUID, wanted: Piece, told: Told = unheard) -> byt
     if not 0 <= wanted.tail <= MOST_TAIL:
         raise PieceImpossible("The tail of a piece is at most one second.")
     with transaction(desk.pool) as db:
-        source = _source(db, desk, solo_id)
+        source = source_of(db, desk, solo_id)
 
     def make() -> bytes:
         before = round(lead_s((wanted.end - wanted.start) / RATE_HZ, loop=wanted.loop) * RATE_HZ)
         # The tail is heard at the end too: what fades into the next piece is cut from the same sound.
         after = round(CONTEXT_S * RATE_HZ + wanted.tail * wanted.speed_permille / 1_000)
-        pcm = _frames(desk, source, wanted.start - before, wanted.end + after)
+        pcm = frames_of(desk, source, wanted.start - before, wanted.end + after)
         sound = render(
             _channels(pcm, wanted.channels),
             before=before,
@@ -138,22 +137,25 @@ def _pulses(ground: Ground) -> list[tuple[int, float]]:
     return [(beat, ground.grid.second(tick)) for bar in ground.timeline.bars.bars for beat, tick in bar.pulse_ticks()]
 
 
-def _source(db: Db, desk: Desk, solo_id: UUID) -> _Source:
+def source_of(db: Db, desk: Desk, solo_id: UUID) -> Source:
     solo, version, ground_id = desk.solo(db, solo_id)
     ground, ground_version = desk.ground(db, ground_id)
     place = ground_place(db, desk.scope, ground_id)
     if place.recording_id is None:
-        return _Source(None, solo, ground, f"writing {solo_id} {version} {ground_version}")
+        return Source(None, solo, ground, f"writing {solo_id} {version} {ground_version}")
     sound = recording(db, desk.scope, place.recording_id)
     if sound is None or sound.frames is None:
         raise NotThere(
             "The sound of this recording has not come yet: bring its file.", recording=str(place.recording_id)
         )
-    return _Source(sound, solo, ground, sound.sha256)
+    return Source(sound, solo, ground, sound.sha256)
 
 
-def _frames(desk: Desk, source: _Source, start: int, end: int) -> Sound:
-    """Frames `[start, end)`, silence where there are none."""
+def frames_of(desk: Desk, source: Source, start: int, end: int, *, mono: bool = False) -> Sound:
+    """Frames `[start, end)`, silence where there are none; mixed to one channel when asked."""
+    if mono and end - start > MIXED_AT_ONCE:
+        parts = range(start, end, MIXED_AT_ONCE)
+        return np.concatenate([frames_of(desk, source, at, min(end, at + MIXED_AT_ONCE), mono=True) for at in parts])
     if source.recording is None:
         return _written_frames(source.solo, source.ground, start, end)
     sound = source.recording
@@ -165,7 +167,7 @@ def _frames(desk: Desk, source: _Source, start: int, end: int) -> Sound:
     pcm: Stored = np.frombuffer(data, dtype="<i2").reshape(-1, sound.channels)
     before = min(max(0, first - start), end - start)
     padded = np.pad(from_stored(pcm), ((before, end - start - before - len(pcm)), (0, 0)))
-    return padded.astype(np.float32)
+    return (padded.mean(axis=1, keepdims=True) if mono else padded).astype(np.float32)
 
 
 def _written_frames(solo: Solo, ground: Ground, start: int, end: int) -> Sound:
@@ -235,20 +237,6 @@ def count_in_sound(desk: Desk, solo_id: UUID, tick: int, speed_permille: int) ->
     _, ground = _documents(desk, solo_id)
     wanted: CountIn = count_in(ground, tick, speed_permille=speed_permille)
     return wav_bytes(to_stored(clicks(wanted.at_s, wanted.length_s)))
-
-
-def heard_offset(desk: Desk, solo_id: UUID) -> Offset:
-    """How far the recording lies from the written pitches, heard in a minute of its middle. Raises : NotThere."""
-    with transaction(desk.pool) as db:
-        source = _source(db, desk, solo_id)
-    if source.recording is None or source.recording.frames is None:
-        raise NotThere("There is no recording here whose pitch could be measured.", solo=str(solo_id))
-    frames = source.recording.frames
-    begin = max(0, (frames - MEASURED_S * RATE_HZ) // 2)
-    found = measure_offset(_frames(desk, source, begin, min(frames, begin + MEASURED_S * RATE_HZ)))
-    if found is None:
-        raise NotThere("Nothing in this recording has a pitch that could be measured.", solo=str(solo_id))
-    return found
 
 
 def _documents(desk: Desk, solo_id: UUID) -> tuple[Solo, Ground]:

@@ -1,0 +1,38 @@
+"""What is heard in a recording: asked for, looked at, left."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from usagi.api.desk import TheDesk
+from usagi.flows.estimates import Estimate, EstimateKind, ask, cancel, look
+
+router = APIRouter(prefix="/api")
+Bar = Annotated[int, Field(ge=0, le=10_000)]
+
+
+class EstimateRequest(BaseModel):
+    """What is to be heard, and between which bars; beats and offset are heard in the whole recording."""
+
+    kind: EstimateKind
+    first_bar: Bar = 0
+    last_bar: Bar = 10_000
+
+
+@router.post("/solos/{solo_id}/estimates")
+def post_estimate(desk: TheDesk, solo_id: UUID, body: EstimateRequest) -> Estimate:
+    return ask(desk, solo_id, body.kind, body.first_bar, body.last_bar)
+
+
+@router.get("/estimates/{estimate_id}")
+def get_estimate(desk: TheDesk, estimate_id: UUID) -> Estimate:
+    return look(desk, estimate_id)
+
+
+@router.delete("/estimates/{estimate_id}")
+def cancel_estimate(desk: TheDesk, estimate_id: UUID) -> Estimate:
+    return cancel(desk, estimate_id)

@@ -1,0 +1,1 @@
+"""Slow things, done by workers: processes of their own that need nothing but the database's address."""

@@ -1,0 +1,96 @@
+"""A worker: it takes jobs from the queue until it is told to stop.
+
+A worker that dies in the middle of a job leaves it marked as being done; the others see that its heart no longer beats
+and put the job back. Work may be done twice, its result is written once.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import os
+import signal
+import sys
+import tempfile
+import threading
+from pathlib import Path
+from typing import Final
+from uuid import UUID
+
+from procrastinate import App, JobContext, PsycopgConnector
+from procrastinate.jobs import Job
+
+from usagi.flows.desk import Desk
+from usagi.flows.estimates import work
+from usagi.media.cache import Cache
+from usagi.store.database import Pool, open_pool
+from usagi.store.queue import ESTIMATE, QUEUE
+from usagi.store.studios import Scope
+
+log = logging.getLogger("usagi")
+HEARTBEAT_S: Final = 2.0
+DEAD_S: Final = 8.0  # without a heartbeat
+RESCUE_S: Final = 3.0
+MOST_ATTEMPTS: Final = 3
+NOBODY: Final = UUID(int=0)
+
+
+def run_worker(dsn: str, *, with_parent: bool = False) -> None:
+    """Work until SIGTERM, or until standard input ends, when that is a pipe from the process that started it."""
+    if with_parent:
+        threading.Thread(target=_end_with_parent, daemon=True).start()
+    with tempfile.TemporaryDirectory(prefix="usagi-worker-") as folder:
+        pool = open_pool(dsn, size=2)
+        try:
+            asyncio.run(_work(dsn, pool, Cache(Path(folder), 0)))
+        finally:
+            pool.close()
+
+
+async def _work(dsn: str, pool: Pool, cache: Cache) -> None:
+    app = App(connector=PsycopgConnector(conninfo=dsn, min_size=1, max_size=4))
+
+    @app.task(name=ESTIMATE, queue=QUEUE, pass_context=True)
+    def estimate(context: JobContext, studio: str, estimate: str) -> None:
+        work(Desk(pool, Scope(UUID(studio), NOBODY), cache), UUID(estimate))
+
+    async with app.open_async():
+        rescuing = asyncio.create_task(_rescue(app))
+        try:
+            await app.run_worker_async(
+                queues=[QUEUE],
+                concurrency=1,
+                update_heartbeat_interval=HEARTBEAT_S,
+                stalled_worker_timeout=DEAD_S,
+                shutdown_graceful_timeout=1.0,
+                delete_jobs="successful",
+            )
+        finally:
+            rescuing.cancel()
+
+
+async def _rescue(app: App) -> None:
+    """Put back the jobs of workers that are gone; one that has killed three is given up."""
+    while True:
+        try:
+            for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=DEAD_S):
+                await _put_back(app, job)
+        except Exception:
+            log.warning("The queue could not be looked through; it is tried again.", exc_info=True)
+        await asyncio.sleep(RESCUE_S)
+
+
+async def _put_back(app: App, job: Job) -> None:
+    from procrastinate.jobs import Status
+    from procrastinate.utils import utcnow
+
+    assert job.id is not None
+    if job.attempts + 1 >= MOST_ATTEMPTS:
+        await app.job_manager.finish_job(job, Status.FAILED, delete_job=False)
+    else:
+        await app.job_manager.retry_job(job, retry_at=utcnow())
+
+
+def _end_with_parent() -> None:
+    sys.stdin.buffer.read()
+    os.kill(os.getpid(), signal.SIGTERM)

@@ -1,0 +1,83 @@
+"""What workers hear in recordings: asked, under way, found."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID
+
+from psycopg.rows import class_row
+from psycopg.types.json import Jsonb
+
+from usagi.store.database import Db
+
+
+@dataclass(frozen=True, slots=True)
+class EstimateRow:
+    """`state` is waiting, running, done, failed or cancelled; `share` is how much is done, 0 to 1."""
+
+    id: UUID
+    solo_id: UUID
+    kind: str
+    asked: dict[str, Any]
+    state: str
+    share: float
+    found: dict[str, Any] | None
+    trouble: str
+
+
+FIELDS = "id, solo_id, kind, asked, state, share, found, trouble"
+NEW = """
+INSERT INTO estimate (studio_id, id, solo_id, kind, asked)
+VALUES (%(studio_id)s, %(id)s, %(solo_id)s, %(kind)s, %(asked)s)
+"""
+READ = f"SELECT {FIELDS} FROM estimate WHERE studio_id = %(studio_id)s AND id = %(id)s"
+BEGIN = """
+UPDATE estimate SET state = 'running', share = 0
+WHERE studio_id = %(studio_id)s AND id = %(id)s AND state IN ('waiting', 'running')
+"""
+SHARE = """
+UPDATE estimate SET share = %(share)s WHERE studio_id = %(studio_id)s AND id = %(id)s AND state = 'running'
+"""
+# Only what runs can end, so that a result is written once and a cancelled one stays cancelled.
+END = """
+UPDATE estimate SET state = %(state)s, share = 1, found = %(found)s, trouble = %(trouble)s
+WHERE studio_id = %(studio_id)s AND id = %(id)s AND state = 'running'
+"""
+CANCEL = """
+UPDATE estimate SET state = 'cancelled'
+WHERE studio_id = %(studio_id)s AND id = %(id)s AND state IN ('waiting', 'running')
+"""
+OLD = "DELETE FROM estimate WHERE made_at < now() - interval '7 days'"
+
+
+def add(db: Db, studio: UUID, estimate: UUID, solo: UUID, kind: str, asked: dict[str, Any]) -> None:
+    db.execute(OLD)
+    values = {"studio_id": studio, "id": estimate, "solo_id": solo, "kind": kind, "asked": Jsonb(asked)}
+    db.execute(NEW, values)
+
+
+def read(db: Db, studio: UUID, estimate: UUID) -> EstimateRow | None:
+    with db.cursor(row_factory=class_row(EstimateRow)) as cur:
+        return cur.execute(READ, {"studio_id": studio, "id": estimate}).fetchone()
+
+
+def begin(db: Db, studio: UUID, estimate: UUID) -> bool:
+    """Whether there is something to do: it waits, or a worker that is gone was at it."""
+    return db.execute(BEGIN, {"studio_id": studio, "id": estimate}).rowcount == 1
+
+
+def set_share(db: Db, studio: UUID, estimate: UUID, share: float) -> bool:
+    """Whether it is still wanted."""
+    return db.execute(SHARE, {"studio_id": studio, "id": estimate, "share": share}).rowcount == 1
+
+
+def end(
+    db: Db, studio: UUID, estimate: UUID, state: str, found: dict[str, Any] | None = None, trouble: str = ""
+) -> bool:
+    values = {"studio_id": studio, "id": estimate, "state": state, "trouble": trouble}
+    return db.execute(END, values | {"found": None if found is None else Jsonb(found)}).rowcount == 1
+
+
+def cancel(db: Db, studio: UUID, estimate: UUID) -> None:
+    db.execute(CANCEL, {"studio_id": studio, "id": estimate})

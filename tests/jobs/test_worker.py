@@ -1,0 +1,173 @@
+"""Real workers on a real database: what they hear, one that is killed, two that share, one that is told to stop."""
+
+from __future__ import annotations
+
+import io
+import os
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator
+from typing import Any
+from uuid import uuid4
+
+import numpy as np
+import psycopg
+import pytest
+import soundfile
+from benchmarks.bands import Band, band
+from fastapi.testclient import TestClient
+
+from asking import bring, started
+from usagi.flows.desk import Desk
+from usagi.main import make_app
+from usagi.media.cache import Cache
+from usagi.store.database import create_database, migrate, open_pool, transaction
+from usagi.store.studios import enter_studio
+
+# Workers whose heart beats and who are at a job.
+BEATING = """
+SELECT count(DISTINCT worker.id) FROM procrastinate_jobs AS job JOIN procrastinate_workers AS worker
+    ON worker.id = job.worker_id
+WHERE job.status = 'doing' AND worker.last_heartbeat > now() - interval '4 seconds'
+"""
+
+
+@pytest.fixture(scope="module")
+def dsn_of_jobs(server_dsn: str) -> str:
+    dsn = create_database(server_dsn, f"usagi_jobs_{uuid4().hex[:8]}")
+    migrate(dsn)
+    return dsn
+
+
+@pytest.fixture(scope="module")
+def client(dsn_of_jobs: str, tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
+    pool = open_pool(dsn_of_jobs, size=4)
+    with transaction(pool) as db:
+        scope, _ = enter_studio(db, demo=False)
+    app = make_app()
+    app.state.desk = Desk(pool, scope, Cache(tmp_path_factory.mktemp("cache"), 10**9))
+    yield TestClient(app, base_url="http://127.0.0.1")
+    pool.close()
+
+
+@pytest.fixture
+def worker(dsn_of_jobs: str) -> Iterator[Callable[[], subprocess.Popen[bytes]]]:
+    """Starts workers, each a process of its own that knows the database's address only."""
+    begun: list[subprocess.Popen[bytes]] = []
+
+    def begin() -> subprocess.Popen[bytes]:
+        env = {"PATH": os.environ["PATH"], "HOME": os.environ.get("HOME", "/tmp"), "USAGI_DATABASE": dsn_of_jobs}
+        begun.append(subprocess.Popen([sys.executable, "-m", "usagi.cli", "worker"], env=env))
+        return begun[-1]
+
+    yield begin
+    for process in begun:
+        process.terminate()
+        try:
+            process.wait(15)
+        except subprocess.TimeoutExpired:
+            process.kill()
+
+
+def played(client: TestClient, known: Band) -> str:
+    """A solo on a recording of a band, whose grid is right."""
+    out = io.BytesIO()
+    soundfile.write(out, known.sound, 48_000, format="WAV")
+    recording = bring(client, f"{uuid4().hex}.wav", out.getvalue()).json()["recording"]["id"]
+    solo = started(client, recording_id=recording, basics={"bars": len(known.firsts) - 2})
+    taps = {"taps": [float(s) for s in known.beats], "tick": 0}
+    assert client.put(f"/api/solos/{solo}/taps", json=taps).status_code == 200
+    return solo
+
+
+def ask(client: TestClient, solo: str, kind: str) -> str:
+    answer = client.post(f"/api/solos/{solo}/estimates", json={"kind": kind, "first_bar": 1, "last_bar": 30})
+    assert answer.status_code == 200, answer.text
+    return str(answer.json()["id"])
+
+
+def until(client: TestClient, estimate: str, *states: str, seconds: float = 120) -> dict[str, Any]:
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        found: dict[str, Any] = client.get(f"/api/estimates/{estimate}").json()
+        if found["state"] in states:
+            return found
+        time.sleep(0.05)
+    raise AssertionError(found)
+
+
+def test_a_worker_hears_beats_swing_chords_and_offset_and_says_where_nothing_is(client: TestClient, worker) -> None:
+    known = band(5_100, 30.0, cents=20.0)
+    solo = played(client, known)
+    worker()
+    found = {
+        kind: until(client, ask(client, solo, kind), "done", "failed")
+        for kind in ("beats", "swing", "chords", "offset")
+    }
+    assert {one["state"] for one in found.values()} == {"done"}, found
+    heard = found["beats"]["found"]["paces"]
+    assert [pace["name"] for pace in heard] == ["as heard", "half as fast", "twice as fast"]
+    assert heard[0]["bpm"] == pytest.approx(60 / np.median(np.diff(known.beats)), rel=0.02)
+    assert found["swing"]["found"]["ratio"] == pytest.approx(known.swing, abs=0.15)
+    assert abs(found["offset"]["found"]["cents"] - 20) < 3
+    bars = found["chords"]["found"]["bars"]
+    assert bars[0]["bar"] == 1 and bars[0]["now"] and len(bars[0]["offers"]) == 3
+    assert all(one["share"] == 1 for one in found.values())
+    out = io.BytesIO()
+    soundfile.write(out, np.zeros(48_000 * 9), 48_000, format="WAV")
+    recording = bring(client, "silence.wav", out.getvalue()).json()["recording"]["id"]
+    silent = started(client, recording_id=recording)
+    troubles = [until(client, ask(client, silent, kind), "failed")["trouble"] for kind in ("beats", "offset")]
+    assert troubles == [
+        "No beat is to be heard in this recording: tap it.",
+        "Nothing in this recording has a pitch that could be measured.",
+    ]
+
+
+def test_a_job_whose_worker_is_killed_is_taken_up_and_two_share_the_work(
+    client: TestClient, worker, dsn_of_jobs: str
+) -> None:
+    solo = played(client, band(5_101, 50.0))
+    first = worker()
+    estimate = ask(client, solo, "beats")
+    until(client, estimate, "running")
+    first.send_signal(signal.SIGKILL)
+    first.wait()
+    assert client.get(f"/api/estimates/{estimate}").json()["state"] == "running"
+    worker(), worker()
+    others = [ask(client, solo, "beats") for _ in range(6)]
+    at_work = 0
+    with psycopg.connect(dsn_of_jobs, autocommit=True) as db:
+        end = time.monotonic() + 60
+        while at_work < 2 and time.monotonic() < end:
+            row = db.execute(BEATING).fetchone()
+            at_work = 0 if row is None else row[0]
+            time.sleep(0.02)
+        found = [until(client, one, "done") for one in (estimate, *others)]
+        assert at_work == 2
+        assert db.execute("SELECT count(*) FROM procrastinate_jobs WHERE status = 'doing'").fetchone() == (0,)
+    assert len({str(one["found"]) for one in found}) == 1
+
+
+def test_what_is_left_is_not_done(client: TestClient, worker) -> None:
+    solo = played(client, band(5_103, 20.0))
+    waiting = ask(client, solo, "beats")
+    assert client.delete(f"/api/estimates/{waiting}").json()["state"] == "cancelled"
+    running = ask(client, solo, "beats")
+    worker()
+    until(client, running, "running")
+    assert client.delete(f"/api/estimates/{running}").json()["state"] == "cancelled"
+    last = until(client, ask(client, solo, "swing"), "done")  # the queue goes on behind it
+    assert last["found"]["count"] > 0
+    for estimate in (waiting, running):
+        assert client.get(f"/api/estimates/{estimate}").json() | {"share": 0} == {
+            "id": estimate, "kind": "beats", "state": "cancelled", "share": 0, "found": None, "trouble": "",
+        }  # fmt: skip
+
+
+def test_without_a_recording_nothing_is_asked(client: TestClient) -> None:
+    answer = client.post(f"/api/solos/{started(client)}/estimates", json={"kind": "beats"})
+    assert answer.status_code == 404
+    assert answer.json()["title"] == "There is no recording here in which anything could be heard."
