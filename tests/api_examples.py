@@ -69,7 +69,9 @@ class World:
             "put_basics": lambda: self._on_solo(body={"tempo_bpm": 100 + self.written % 40}),
             "get_form": lambda: Request(query={"form": "12-bar", "key": "A major"}),
             "get_fit": lambda: Request(query={"figure": 3, "form": 12}),
-            "get_offset": self._on_solo,
+            "post_estimate": lambda: self._on_solo(body={"kind": "swing", "first_bar": 1, "last_bar": 2}),
+            "get_estimate": self._estimate,
+            "cancel_estimate": self._estimate,
             "put_sleeve": lambda: self._on_solo(
                 body={
                     "credits": [{"who": f"Ada Moor {self.written}", "part": "lead"}],
@@ -103,6 +105,10 @@ class World:
 
     def _phrase(self) -> Request:
         return Request(path={"solo_id": self.solo, "phrase_id": "p"})
+
+    def _estimate(self) -> Request:
+        asked = self.client.post(f"/api/solos/{self.solo}/estimates", json={"kind": "offset"}).json()
+        return Request(path={"estimate_id": asked["id"]})
 
     def _undo(self) -> Request:
         send(self.client, self.bench(), self.an_edit())

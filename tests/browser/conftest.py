@@ -6,6 +6,8 @@ import io
 import json
 import os
 import socket
+import subprocess
+import sys
 import threading
 import time
 import urllib.request
@@ -37,8 +39,8 @@ FLAGS = [
 class Served:
     """The server's address, and short cuts to its api for looking at what was stored."""
 
-    def __init__(self, base: str) -> None:
-        self.base = base
+    def __init__(self, base: str, dsn: str) -> None:
+        self.base, self.dsn = base, dsn
 
     def get(self, path: str) -> Any:
         with urllib.request.urlopen(self.base + path) as answer:
@@ -93,10 +95,20 @@ def served(server_dsn: str, tmp_path_factory: pytest.TempPathFactory) -> Iterato
         if server.started:
             break
         time.sleep(0.1)
-    yield Served(f"http://127.0.0.1:{listener.getsockname()[1]}")
+    yield Served(f"http://127.0.0.1:{listener.getsockname()[1]}", dsn)
     server.should_exit = True
     thread.join(20)
     listener.close()
+
+
+@pytest.fixture(scope="session")
+def worker(served: Served) -> Iterator[None]:
+    """A worker of the server's database, as `./usagi demo` has one."""
+    command = [sys.executable, "-m", "usagi.cli", "worker"]
+    process = subprocess.Popen(command, env=os.environ | {"USAGI_DATABASE": served.dsn})
+    yield
+    process.terminate()
+    process.wait(15)
 
 
 @pytest.fixture(scope="session")

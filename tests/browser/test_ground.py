@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 import pytest
+from benchmarks.bands import band
+from numpy.typing import NDArray
 from playwright.sync_api import Page, expect
 
 from browser.listening import taping
@@ -170,14 +174,74 @@ def test_a_stock_form_goes_into_the_text_and_in_force(page: Page, served, new_so
     assert symbols[:3] == ["B7", "E7", "B7"] and symbols[-2:] == ["C#m7", "F#7"]
 
 
-def test_the_offset_is_measured_and_taken_only_when_asked(page: Page, served) -> None:
+def test_the_offset_is_measured_and_taken_only_when_asked(page: Page, served, worker: None) -> None:
     t = np.arange(8 * 48_000) / 48_000
     sound = sum(0.1 * np.sin(2 * np.pi * 220 * 2 ** ((steps + 0.3) / 12) * t) for steps in (0, 4, 7))
     solo = served.bring("Sharp", np.asarray(sound), chart="| A |", basics={"tempo_bpm": 120, "last_bar": 4})
     page.goto(f"/solos/{solo}/ground")
-    page.get_by_role("button", name="Measure from the sound").click()
-    expect(page.get_by_role("status", name="Measured")).to_contain_text("The recording runs 30 cents sharp.")
+    page.get_by_role("button", name="Measure the pitch").click()
+    expect(page.get_by_role("status", name="Measure the pitch")).to_contain_text(
+        "The recording runs 30 cents sharp.", timeout=60_000
+    )
     assert served.get(f"/api/solos/{solo}")["ground"]["settings"]["offset_cents"] == 0
     page.get_by_role("button", name="Use +").click()
     expect(page.get_by_label("Off by cents")).not_to_have_value("0")
     assert served.get(f"/api/solos/{solo}")["ground"]["settings"]["offset_cents"] == pytest.approx(30, abs=1)
+
+
+def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable(
+    page: Page, served, worker: None
+) -> None:
+    known = band(5_200, 24.0, swing=2.0)
+    bars = len(known.firsts) - 1
+    basics = {"tempo_bpm": 61, "bars": bars + 2, "last_bar": bars}
+    solo = served.bring("A band", known.sound, chart="", basics=basics)
+    page.goto(f"/solos/{solo}/ground")
+    page.get_by_role("button", name="Hear the beat").click()
+    expect(page.get_by_role("progressbar", name="Hear the beat")).to_be_visible()
+    page.get_by_role("button", name="Leave it").click()
+    expect(page.get_by_role("status", name="Hear the beat")).to_have_text("Left.")
+    page.get_by_role("button", name="Hear the beat").click()
+    page.get_by_label("Key", exact=True).fill("A major")  # it is heard by somebody else meanwhile
+    page.get_by_label("Key", exact=True).press("Enter")
+    expect(page.get_by_label("Ground in words")).to_contain_text("A major")
+    expect(page.get_by_role("status", name="Hear the beat")).to_contain_text("a minute", timeout=90_000)
+    bpm = 60 / float(np.median(np.diff(known.beats)))
+    paces = page.get_by_role("button", name=re.compile("a minute"))
+    expect(paces).to_have_count(3)
+    first = known.beats[0]
+    page.get_by_label("bar 1 begins on beat").select_option(index=int(np.argmin(np.abs(heard_beats(page)[:4] - first))))
+    paces.first.click()
+    expect(page.get_by_role("status", name="What was found")).to_contain_text("Even to")
+    ground = served.get(f"/api/solos/{solo}/document.json")["ground"]
+    ticks, seconds = zip(*[(a["tick"], a["second"]) for a in ground["anchors"]], strict=True)
+    laid = np.interp(np.arange(1, bars - 1) * 40_320, ticks, seconds)
+    assert np.abs(laid - known.firsts[1 : bars - 1]).max() < 0.03
+    assert 60 / ((seconds[-1] - seconds[0]) / (ticks[-1] - ticks[0]) * QUARTER) == pytest.approx(bpm, rel=0.03)
+
+    page.get_by_role("button", name="Measure the swing").click()
+    expect(page.get_by_role("status", name="Measure the swing")).to_contain_text("Swung", timeout=30_000)
+    page.get_by_role("button", name="Use").click()
+    expect(page.get_by_label("Ground in words")).to_contain_text("swing")
+    assert float(page.get_by_label("Swing ratio").input_value()) == pytest.approx(2.0, abs=0.15)
+
+    page.get_by_role("button", name="Hear chords …").click()
+    dialog = page.get_by_role("dialog", name="What the chords sound like")
+    dialog.get_by_role("button", name="Hear the chords").click()
+    chords = dialog.get_by_role("list", name="Chords by bar")
+    expect(chords.get_by_role("listitem")).to_have_count(bars, timeout=30_000)
+    assert served.get(f"/api/solos/{solo}")["strip"]["chords"] == []  # nothing is taken unasked
+    second = chords.get_by_role("listitem").first.get_by_role("button").nth(1)
+    wanted = (second.get_attribute("aria-label") or "").split(": ")[1]
+    second.click()
+    dialog.get_by_role("button", name=f"Put bars 1–{bars} into the text").click()
+    page.get_by_role("button", name="Put the chart in force").click()
+    expect(page.get_by_text("The chart is in force.")).to_be_visible()
+    shown = served.get(f"/api/solos/{solo}")["strip"]["chords"]
+    assert len(shown) == bars and shown[0]["symbol"] == wanted
+
+
+def heard_beats(page: Page) -> NDArray[np.float64]:
+    """The beats that can be chosen as the first, in seconds."""
+    options = page.get_by_label("bar 1 begins on beat").locator("option").all_text_contents()
+    return np.array([float(text.split(" · ")[1].removesuffix(" s")) for text in options])

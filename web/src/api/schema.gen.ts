@@ -38,6 +38,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/estimates/{estimate_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Estimate */
+        get: operations["get_estimate"];
+        put?: never;
+        post?: never;
+        /** Cancel Estimate */
+        delete: operations["cancel_estimate"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fit": {
         parameters: {
             query?: never;
@@ -351,6 +369,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/estimates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Estimate */
+        post: operations["post_estimate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/fetch-back": {
         parameters: {
             query?: never;
@@ -397,23 +432,6 @@ export interface paths {
          * @description Every new version of the solo or its ground, as it is stored; `null` when some may have been missed.
          */
         get: operations["get_news"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/solos/{solo_id}/offset": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Get Offset */
-        get: operations["get_offset"];
         put?: never;
         post?: never;
         delete?: never;
@@ -681,6 +699,20 @@ export interface components {
             doubtful: boolean;
             /** Filled */
             filled: number;
+        };
+        /**
+         * BarOffers
+         * @description A bar, the chord that is written first in it (none yet: empty), and what it sounds like, likeliest first.
+         */
+        BarOffers: {
+            /** Bar */
+            bar: number;
+            /** Chord Id */
+            chord_id: string | null;
+            /** Now */
+            now: string;
+            /** Offers */
+            offers: components["schemas"]["ChordOffer"][];
         };
         /**
          * BarRequest
@@ -978,6 +1010,13 @@ export interface components {
             /** Where */
             where: string;
         };
+        /** ChordOffer */
+        ChordOffer: {
+            /** Belief */
+            belief: number;
+            /** Symbol */
+            symbol: string;
+        };
         /**
          * ChordRequest
          * @description Another symbol: in one bar of the recording (`bar`), or wherever its bar is played (none).
@@ -1073,6 +1112,50 @@ export interface components {
             versions: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Estimate
+         * @description Waiting, running, done, failed or cancelled; how much of it is done; what was found, or why nothing.
+         */
+        Estimate: {
+            found?: components["schemas"]["Found"] | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            kind: components["schemas"]["EstimateKind"];
+            /** Share */
+            share: number;
+            /** State */
+            state: string;
+            /**
+             * Trouble
+             * @default
+             */
+            trouble: string;
+        };
+        /**
+         * EstimateKind
+         * @enum {string}
+         */
+        EstimateKind: "beats" | "swing" | "chords" | "offset";
+        /**
+         * EstimateRequest
+         * @description What is to be heard, and between which bars; beats and offset are heard in the whole recording.
+         */
+        EstimateRequest: {
+            /**
+             * First Bar
+             * @default 0
+             */
+            first_bar: number;
+            kind: components["schemas"]["EstimateKind"];
+            /**
+             * Last Bar
+             * @default 10000
+             */
+            last_bar: number;
         };
         /** FaultDetail */
         FaultDetail: {
@@ -1172,6 +1255,30 @@ export interface components {
         FormText: {
             /** Text */
             text: string;
+        };
+        /**
+         * Found
+         * @description What was heard, in words, with the values to take it over by.
+         */
+        Found: {
+            /**
+             * Bars
+             * @default []
+             */
+            bars: components["schemas"]["BarOffers"][];
+            /** Cents */
+            cents?: number | null;
+            /** Count */
+            count?: number | null;
+            /**
+             * Paces
+             * @default []
+             */
+            paces: components["schemas"]["PaceFound"][];
+            /** Ratio */
+            ratio?: number | null;
+            /** Sentence */
+            sentence: string;
         };
         /** Ground */
         Ground: {
@@ -1278,18 +1385,6 @@ export interface components {
             end_s: number;
             /** Onset S */
             onset_s: number;
-        };
-        /**
-         * HeardOffset
-         * @description Cents that the recording lies off, how much its partials agree (0 to 1), and both in words.
-         */
-        HeardOffset: {
-            /** Agreement */
-            agreement: number;
-            /** Cents */
-            cents: number;
-            /** Sentence */
-            sentence: string;
         };
         /** HeldMark */
         HeldMark: {
@@ -1601,6 +1696,18 @@ export interface components {
             ratio: number;
             /** @default eighth */
             unit: components["schemas"]["SwingUnit"];
+        };
+        /**
+         * PaceFound
+         * @description One way to count the beats; the first of them is the first of a bar. Seconds.
+         */
+        PaceFound: {
+            /** Beats */
+            beats: number[];
+            /** Bpm */
+            bpm: number;
+            /** Name */
+            name: string;
         };
         /**
          * Parent
@@ -2432,6 +2539,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_estimate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                estimate_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Estimate"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_estimate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                estimate_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Estimate"];
                 };
             };
             /** @description Not Found */
@@ -3443,6 +3648,59 @@ export interface operations {
             };
         };
     };
+    post_estimate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EstimateRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Estimate"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     fetch_back_solo: {
         parameters: {
             query?: never;
@@ -3560,55 +3818,6 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": string;
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_offset: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                solo_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HeardOffset"];
                 };
             };
             /** @description Not Found */

@@ -3,7 +3,9 @@ import { api, Refusal, type Schemas, sentence, take } from "@/api/client";
 import { request, useBench } from "@/score/bench";
 import { Area, Button, Choose, Field } from "@/ui/parts";
 import { CreditsDialog } from "./CreditsDialog";
+import { ChordsDialog } from "./ChordsDialog";
 import { FormDialog } from "./FormDialog";
+import { BeatsHeard, Hear } from "./Hear";
 import { type Retune, RetuneDialog } from "./RetuneDialog";
 import { type Playing, TapDialog } from "./TapDialog";
 
@@ -36,6 +38,10 @@ export function GroundPanel({ player }: { player: Playing }) {
     setTrouble(null);
     return request((solo_id) => take(api.PUT("/api/solos/{solo_id}/bars/{bar}", { params: { path: { solo_id, bar: bar.number } }, body: { second: round(second), keep_seconds: keepSeconds } })));
   };
+  const lay = (beats: readonly number[]) => {
+    setTrouble(null);
+    return request((solo_id) => take(api.PUT("/api/solos/{solo_id}/taps", { params: { path: { solo_id } }, body: { taps: [...beats], tick: 0, keep_seconds: keepSeconds } })));
+  };
   const starts = bar === undefined ? 0 : grid.second(bar.tick);
   const key = strip.key.split(" ");
   return (
@@ -56,6 +62,11 @@ export function GroundPanel({ player }: { player: Playing }) {
               <Button className="px-3" title={`bar ${bar.label} starts where it plays now`} onClick={() => { const now = player.position(); if (now === null) setTrouble("Nothing plays: press play, and this when the bar begins."); else void barAt(now); }}>Here</Button>
             </div>
           )}
+          {bench.recording !== null && (
+            <Hear label="Hear the beat" kind="beats" soloId={bench.solo_id}>
+              {(found, done) => <BeatsHeard found={found} onLay={(beats) => { void lay(beats).then((laid) => { if (laid) done(); }); }} />}
+            </Hear>
+          )}
           <div className="w-40"><Choose label="Notes keep" options={["their beats", "their seconds"]} value={keepSeconds ? "their seconds" : "their beats"} onChange={(event) => setKeepSeconds(event.target.value === "their seconds")} /></div>
         </div>
         {said.length > 0 && <ul role="status" aria-label="What was found" className="mb-3 border-l-4 border-ink pl-3 text-[15px]">{said.slice(0, 40).map((words) => <li key={words}>{words}</li>)}</ul>}
@@ -72,8 +83,24 @@ export function GroundPanel({ player }: { player: Playing }) {
           <Settle label="Tuning" value={[...bench.tables.strings].reverse().map((string) => string.name).join(" ")} onSettle={(value) => { setRetune({ tuning: value, capo: null }); return Promise.resolve(false); }} />
           <Settle label="Capo" value={String(bench.solo.settings.capo)} onSettle={(value) => { setRetune({ tuning: null, capo: Number(value) }); return Promise.resolve(false); }} />
           <Settle label="Off by cents" value={String(bench.ground.settings.offset_cents)} onSettle={(value) => settle({ offset_cents: Number(value) })} hint="heard minus written" />
-          {bench.recording !== null && <Measure soloId={bench.solo_id} onUse={(cents) => void settle({ offset_cents: cents })} />}
         </div>
+        {bench.recording !== null && (
+          <div className="mt-2 flex flex-wrap items-start gap-x-6 gap-y-2">
+            <Hear label="Measure the pitch" kind="offset" soloId={bench.solo_id}>
+              {({ cents }, done) => cents == null ? null : (
+                <>
+                  <Button strong onClick={() => { void settle({ offset_cents: cents }); done(); }}>Use {cents > 0 ? "+" : ""}{cents}</Button>
+                  <span className="w-full text-[14px] text-ink-2">Known within half a semitone only: a tape that runs further off, or strings tuned down, is for the ear.</span>
+                </>
+              )}
+            </Hear>
+            <Hear label="Measure the swing" kind="swing" soloId={bench.solo_id} firstBar={bench.solo.settings.first_bar} lastBar={bench.solo.settings.last_bar}>
+              {({ ratio, count }, done) => ratio == null || count == null || count < 16 ? null : (
+                <Button strong onClick={() => { void settle(ratio < 1.12 ? { feel: "straight" } : { feel: "swing", swing_ratio: ratio }); done(); }}>{ratio < 1.12 ? "It is straight" : `Use ${ratio}`}</Button>
+              )}
+            </Hear>
+          </div>
+        )}
         {trouble !== null && <p role="alert" className="mt-2 font-bold text-doubt">{trouble}</p>}
         <Misfits />
         {crediting && <CreditsDialog onClose={() => setCrediting(false)} />}
@@ -107,23 +134,6 @@ function Settle({ label, value, hint, onSettle }: { label: string; value: string
   return <Field label={label} hint={hint} value={typed} onChange={(event) => setTyped(event.target.value)} onBlur={() => void settle()} onKeyDown={(event) => { if (event.key === "Enter") void settle(); }} />;
 }
 
-/** The recording's offset as it is heard, with how sure that is; it is taken only when asked. */
-function Measure({ soloId, onUse }: { soloId: string; onUse: (cents: number) => void }) {
-  const [found, setFound] = useState<Schemas["HeardOffset"] | null>(null);
-  const [said, setSaid] = useState("");
-  const measure = () => {
-    setSaid("listening …");
-    take(api.GET("/api/solos/{solo_id}/offset", { params: { path: { solo_id: soloId } } })).then((offset) => { setFound(offset); setSaid(offset.sentence); }, (fault: unknown) => setSaid(sentence(fault)));
-  };
-  return (
-    <div className="col-span-3 flex flex-wrap items-end gap-3 pb-1">
-      <Button onClick={measure}>Measure from the sound</Button>
-      {found !== null && <Button strong onClick={() => { onUse(found.cents); setFound(null); }}>Use {found.cents > 0 ? "+" : ""}{found.cents}</Button>}
-      <p role="status" aria-label="Measured" className="w-full text-[14px]">{said}{found !== null && " Known within half a semitone only: a tape that runs further off, or strings tuned down, is for the ear."}</p>
-    </div>
-  );
-}
-
 /** What no longer fits after a change: it stays in the document and is listed. */
 function Misfits() {
   const misfits = useBench((state) => state.bench?.misfits ?? []);
@@ -145,6 +155,7 @@ function ChartText() {
   const [faults, setFaults] = useState<Schemas["FaultDetail"][]>([]);
   const [said, setSaid] = useState("");
   const [forms, setForms] = useState(false);
+  const [hearing, setHearing] = useState(false);
   useEffect(() => {
     if (soloId === undefined) return;
     take(api.GET("/api/solos/{solo_id}/chart", { params: { path: { solo_id: soloId } } })).then(
@@ -168,8 +179,9 @@ function ChartText() {
   return (
     <form className="flex flex-col gap-2" onSubmit={(event) => { event.preventDefault(); void apply(); }}>
       <Area label="Chord chart" rows={5} value={text} onChange={(event) => setText(event.target.value)} />
-      <div className="flex items-center gap-3"><Button strong type="submit">Put the chart in force</Button><Button onClick={() => setForms(true)}>Stock forms …</Button><p role="status" className="text-[14px] text-ink-2">{said}</p></div>
+      <div className="flex items-center gap-3"><Button strong type="submit">Put the chart in force</Button><Button onClick={() => setForms(true)}>Stock forms …</Button>{bench?.recording != null && <Button onClick={() => setHearing(true)}>Hear chords …</Button>}<p role="status" className="text-[14px] text-ink-2">{said}</p></div>
       {faults.length > 0 && <ul aria-label="Faults of the chart" className="border-l-4 border-doubt pl-3 text-[14px]">{faults.map((fault) => <li key={`${fault.line} ${fault.column} ${fault.sentence}`}>{fault.sentence}</li>)}</ul>}
+      {hearing && <ChordsDialog onClose={() => setHearing(false)} onTake={(taken) => { setText(text.trim() === "" ? taken : `${text.trimEnd()}\n${taken}`); setSaid("Taken into the text; put it in force when it is right."); }} />}
       {forms && <FormDialog tonic={bench?.strip.key.split(" ")[0] || "A"} onClose={() => setForms(false)} onTake={(taken) => { setText(taken); setForms(false); setSaid("Taken into the text; put it in force when it is right."); }} />}
     </form>
   );
