@@ -12,7 +12,6 @@ from pydantic import BaseModel, Field
 from usagi.api.desk import TheDesk, TheReader
 from usagi.api.waiting import while_awaited
 from usagi.core.fretboard.tunings import KNOWN
-from usagi.core.meter.counting import School
 from usagi.core.pitch.keys import Mode
 from usagi.flows.bring import Brought, NewSolo, bring_recording, check_tuning, start_solo
 from usagi.flows.exchange import Imported, export_json, export_tab, import_json
@@ -88,9 +87,9 @@ def get_document(desk: TheDesk, solo_id: UUID) -> Response:
 
 
 @router.get("/solos/{solo_id}/tab.txt", response_class=PlainTextResponse)
-def get_tab(desk: TheDesk, reader: TheReader, solo_id: UUID, school: School = School.A) -> PlainTextResponse:
+def get_tab(desk: TheDesk, reader: TheReader, solo_id: UUID) -> PlainTextResponse:
     headers = {"content-disposition": 'attachment; filename="solo.txt"'}
-    return PlainTextResponse(export_tab(desk, solo_id, school=school, reader=reader), headers=headers)
+    return PlainTextResponse(export_tab(desk, solo_id, school=reader.school, reader=reader), headers=headers)
 
 
 @router.post("/documents")

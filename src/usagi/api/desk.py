@@ -8,6 +8,7 @@ from fastapi import Depends, Query, Request
 
 from usagi.core.degrees.degree import Style
 from usagi.core.degrees.labels import Reader
+from usagi.core.meter.counting import School
 from usagi.flows.desk import Desk
 
 
@@ -19,9 +20,10 @@ def the_desk(request: Request) -> Desk:
 def the_reader(
     style: Annotated[Style, Query()] = Style.DEFAULT,
     names: Annotated[Literal["letters", "syllables"], Query()] = "letters",
+    school: Annotated[School, Query()] = School.A,
 ) -> Reader:
-    """The degree style and the note names that the reader holds."""
-    return Reader(style=style, syllables=names == "syllables")
+    """The degree style, the note names and the counting words that the reader holds."""
+    return Reader(style=style, syllables=names == "syllables", school=school)
 
 
 TheDesk = Annotated[Desk, Depends(the_desk)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Iterable
 from typing import Any
 from uuid import uuid4
 
@@ -12,7 +13,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ValidationError
 from starlette.exceptions import HTTPException as StarletteHTTPException
 
-from usagi.core.chart.text import ChartUnreadable
+from usagi.core.chart.text import ChartUnreadable, Fault
 from usagi.core.document.edits import EditConflict
 from usagi.core.document.faults import explain
 from usagi.core.errors import UsagiError
@@ -28,8 +29,11 @@ STATUS = {
     "grid-impossible": 422,
     "taps-unreadable": 422,
     "count-impossible": 422,
+    "sections-unreadable": 422,
+    "no-six-string": 422,
     "feel-impossible": 422,
     "tuning-unreadable": 422,
+    "gauges-unreadable": 422,
     "chord-unreadable": 422,
     "chart-unreadable": 422,
     "course-impossible": 422,
@@ -70,6 +74,10 @@ class FaultDetail(BaseModel):
     piece: str
 
 
+def fault_details(faults: Iterable[Fault]) -> list[FaultDetail]:
+    return [FaultDetail.model_validate(fault, from_attributes=True) for fault in faults]
+
+
 class Problem(BaseModel):
     """What every refusal looks like. `title` is a sentence for a person; `where` holds the place."""
 
@@ -93,7 +101,7 @@ def add_handlers(app: FastAPI) -> None:
     def ours(_: Request, error: UsagiError) -> JSONResponse:
         rest: dict[str, Any] = {"where": error.where}
         if isinstance(error, ChartUnreadable):
-            rest["faults"] = [FaultDetail.model_validate(f, from_attributes=True).model_dump() for f in error.faults]
+            rest["faults"] = [detail.model_dump() for detail in fault_details(error.faults)]
         if isinstance(error, EditConflict):
             rest |= {"now": error.now, "before": error.before}
         return problem(error.code, error.sentence, **rest)

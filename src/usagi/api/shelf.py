@@ -30,6 +30,7 @@ class ShelfSolo(BaseModel):
     written: str
     next: str
     doubtful: bool
+    disputed: bool
     touched_at: datetime
     removed: bool
 
@@ -58,6 +59,7 @@ def get_shelf(desk: TheDesk) -> Shelf:
                 written=f"{row.summary['full']} of {len(row.summary['bars'])} bars",
                 next=row.summary["next"],
                 doubtful=row.summary["doubtful"],
+                disputed=row.summary.get("disputed", False),
                 touched_at=row.touched_at,
                 removed=row.removed_at is not None,
             )

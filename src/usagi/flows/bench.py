@@ -61,7 +61,7 @@ def open_bench(desk: Desk, solo_id: UUID, reader: Reader = Reader()) -> Bench:
         ground=ground,
         chart_text=chart_text(ground),
         recording=sound,
-        strip=mark_strip(ground, style=reader.style),
+        strip=mark_strip(ground, reader),
         tables=mark_tables(solo),
         marks=desk.marks.of(solo, ground, reader).notes,
         misfits=misfits(solo, ground),

@@ -7,8 +7,9 @@ from uuid import UUID
 
 from usagi.core.degrees.labels import Reader
 from usagi.core.document.edits import difference
-from usagi.core.document.solo import Credit, RigRow
-from usagi.flows.desk import Desk
+from usagi.core.document.solo import Credit, RigRow, StringGauge
+from usagi.core.fretboard.tension import parse_gauges
+from usagi.flows.desk import Desk, NotThere
 from usagi.flows.edits import Answer
 from usagi.flows.grounds import answered, one_act
 from usagi.store.database import transaction
@@ -20,13 +21,34 @@ class Sleeve:
 
     credits: tuple[Credit, ...]
     rig: tuple[RigRow, ...]
+    gauges: str | None = None  # from the thinnest on, `10 13 17 26w 36w 46w`; none: as it is
+    scale_length_mm: float | None = None
+    bottleneck: bool | None = None
+    continues: UUID | None = None  # the solo of the same tune that this one goes on from
+    ends_continuing: bool = False
 
 
 def change_sleeve(desk: Desk, solo_id: UUID, sleeve: Sleeve, reader: Reader = Reader()) -> Answer:
-    """Put other credits and rig notes on a solo, in one act. Raises : NotThere."""
+    """Put other credits and rig notes on a solo, in one act. Raises : NotThere, GaugesUnreadable."""
     with transaction(desk.pool) as db:
         solo, version, _ = desk.solo(db, solo_id)
-    settings = solo.settings.model_copy(update={"credits": sleeve.credits, "rig": sleeve.rig})
+    changed: dict[str, object] = {"credits": sleeve.credits, "rig": sleeve.rig}
+    if sleeve.gauges is not None:
+        gauges = parse_gauges(sleeve.gauges, len(solo.settings.tuning))
+        changed["gauges"] = tuple(StringGauge(gauge_inch=gauge.inch, wound=gauge.wound) for gauge in gauges)
+    if sleeve.scale_length_mm is not None:
+        changed["scale_length_mm"] = sleeve.scale_length_mm
+    if sleeve.bottleneck is not None:
+        changed["bottleneck"] = sleeve.bottleneck
+    if sleeve.continues is not None:
+        if sleeve.continues == solo_id:
+            raise NotThere("A solo cannot go on from itself.")
+        with transaction(desk.pool) as db:
+            desk.solo(db, sleeve.continues)
+        changed["continues"] = str(sleeve.continues)
+    elif sleeve.ends_continuing:
+        changed["continues"] = None
+    settings = type(solo.settings).model_validate(solo.settings.model_dump() | changed)
     after = solo.model_copy(update={"settings": settings})
     edits = one_act(desk, solo_id, "change the credits and the rig", [(solo_id, difference(solo, after))])
     return answered(desk, solo_id, {str(solo_id): version}, edits, reader)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from uuid import UUID
 
 from usagi.core.degrees.labels import Reader
+from usagi.core.document.credits import disputes
 from usagi.core.document.edits import (
     EDIT_SCHEMA,
     Content,
@@ -128,7 +129,7 @@ def accept(
         edits=lacking,
         marks=marks,
         whole=whole,
-        strip=mark_strip(ground, style=reader.style) if ground is not ground_before or lacking else None,
+        strip=mark_strip(ground, reader) if ground is not ground_before or lacking else None,
         tables=mark_tables(solo) if solo.settings != solo_before.settings or lacking else None,
         misfits=misfits(solo, ground),
         progress=progress(fills[solo_id] if solo_id in fills else fill(solo, ground), ground),
@@ -274,6 +275,7 @@ def summary_of(solo: Solo, bars: list[BarFill]) -> dict[str, object]:
         "full": sum(bar.filled >= 1 for bar in bars),
         "next": next_step(bars, questions),
         "doubtful": questions > 0,
+        "disputed": bool(disputes(solo.settings.credits)),
     }
 
 

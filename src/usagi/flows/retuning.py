@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from usagi.core.document.retuning import Retuned, keep_frets, keep_pitches
+from usagi.core.document.strings import SixString, six_string
 from usagi.core.fretboard.tension import USUAL, Gauge, cautions, turn
 from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.pitch.names import pitch_text
@@ -43,6 +44,12 @@ class RetuningCard:
     cautions: list[str]
     keep_frets: Outcome
     keep_pitches: Outcome
+
+
+def six_string_for(desk: Desk, solo_id: UUID) -> SixString:
+    """The six-string that plays a part written for a longer or lower instrument. Raises : NoSixString, NotThere."""
+    with transaction(desk.pool) as db:
+        return six_string(desk.solo(db, solo_id)[0])
 
 
 def retuning(desk: Desk, solo_id: UUID, tuning: str | None, capo: int | None) -> RetuningCard:

@@ -16,9 +16,10 @@ from usagi.core.audio.clicks import clicks
 from usagi.core.audio.peaks import LEVELS, PeakBuilder
 from usagi.core.audio.stretch import CONTEXT_S, ENGINE, check_speed, lead_s, render
 from usagi.core.audio.vocoder import Told, unheard
-from usagi.core.audio.voice import guitar
+from usagi.core.audio.voice import StringEvent, guitar
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
+from usagi.core.pitch.names import parse_pitch
 from usagi.core.playing.loops import CountIn, Loop, count_in, loop_span, whole_bars
 from usagi.core.playing.strings import string_events
 from usagi.flows.desk import Desk, NotThere
@@ -237,6 +238,16 @@ def count_in_sound(desk: Desk, solo_id: UUID, tick: int, speed_permille: int) ->
     _, ground = _documents(desk, solo_id)
     wanted: CountIn = count_in(ground, tick, speed_permille=speed_permille)
     return wav_bytes(to_stored(clicks(wanted.at_s, wanted.length_s)))
+
+
+TONE_S = 3.0
+
+
+def reference_tone(desk: Desk, solo_id: UUID, name: str) -> bytes:
+    """A plucked note as a WAV file, as far off as the recording is, to trim its offset by ear. Raises : NameUnreadable."""
+    _, ground = _documents(desk, solo_id)
+    midi = parse_pitch(name) + ground.settings.offset_cents / 100
+    return wav_bytes(to_stored(guitar([StringEvent(0.0, TONE_S - 0.2, ((0.0, midi),))], TONE_S)))
 
 
 def _documents(desk: Desk, solo_id: UUID) -> tuple[Solo, Ground]:

@@ -27,9 +27,14 @@ class Recording:
     frames: int | None
     channels: int | None
     seconds: float
+    source: str = ""  # the album, the film, the broadcast
+    year: int | None = None
+    take: str = ""
+    link: str = ""  # or a shelf mark
+    notes: str = ""
 
 
-FIELDS = "id, tune_id, sha256, title, file_name, bytes, frames, channels, seconds"
+FIELDS = "id, tune_id, sha256, title, file_name, bytes, frames, channels, seconds, source, year, take, link, notes"
 RECORDING = f"SELECT {FIELDS} FROM recording WHERE studio_id = %(studio_id)s AND id = %(id)s"
 BY_HASH = f"SELECT {FIELDS} FROM recording WHERE studio_id = %(studio_id)s AND sha256 = %(sha256)s"
 NEW_RECORDING = """

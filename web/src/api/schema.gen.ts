@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/check/chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Check Chart */
+        post: operations["post_check_chart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/check/tuning": {
         parameters: {
             query?: never;
@@ -141,6 +158,23 @@ export interface paths {
          * @description Take in a recording; when the page goes away meanwhile, the work ends and nothing is kept.
          */
         post: operations["post_recording"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{recording_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Recording */
+        put: operations["put_recording"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -301,6 +335,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/chart.txt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Chart Text */
+        get: operations["get_chart_text"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/chords/{chord_id}": {
         parameters: {
             query?: never;
@@ -328,6 +379,23 @@ export interface paths {
         /** Get Count In */
         get: operations["get_count_in"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/cues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Cues */
+        put: operations["put_cues"];
         post?: never;
         delete?: never;
         options?: never;
@@ -386,6 +454,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/family": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Family */
+        get: operations["get_family"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/fetch-back": {
         parameters: {
             query?: never;
@@ -397,6 +482,23 @@ export interface paths {
         put?: never;
         /** Fetch Back Solo */
         post: operations["fetch_back_solo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/form": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Form Of Solo */
+        get: operations["get_form_of_solo"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -432,6 +534,40 @@ export interface paths {
          * @description Every new version of the solo or its ground, as it is stored; `null` when some may have been missed.
          */
         get: operations["get_news"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Order */
+        put: operations["put_order"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/parts/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Part */
+        get: operations["get_part"];
         put?: never;
         post?: never;
         delete?: never;
@@ -545,6 +681,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/sections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Sections */
+        put: operations["put_sections"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/sections.tsv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Sections */
+        get: operations["get_sections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/six-string": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Six String */
+        get: operations["get_six_string"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/sleeve": {
         parameters: {
             query?: never;
@@ -589,6 +776,26 @@ export interface paths {
         get?: never;
         /** Put Taps */
         put: operations["put_taps"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/tone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Tone
+         * @description Three seconds of a plucked note at the pitch of the recording.
+         */
+        get: operations["get_tone"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -680,6 +887,8 @@ export interface components {
             clock: string;
             /** End */
             end: number;
+            /** Form */
+            form: string;
             /** Label */
             label: string;
             /** Meter */
@@ -976,8 +1185,21 @@ export interface components {
              */
             with_bars: components["schemas"]["ChartBar"][];
         };
+        /**
+         * ChartFaults
+         * @description Every fault of a chart text; none when it reads.
+         */
+        ChartFaults: {
+            /** Faults */
+            faults: components["schemas"]["FaultDetail"][];
+        };
         /** ChartRequest */
         ChartRequest: {
+            /** Text */
+            text: string;
+        };
+        /** ChartText */
+        ChartText: {
             /** Text */
             text: string;
         };
@@ -1066,6 +1288,25 @@ export interface components {
             tick: number;
             /** Words */
             words: string;
+        };
+        /**
+         * CueMark
+         * @description Words or another player's entry, at a place.
+         */
+        CueMark: {
+            /** Id */
+            id: string;
+            /** Tick */
+            tick: number;
+            /** Where */
+            where: string;
+            /** Words */
+            words: string;
+        };
+        /** CuesRequest */
+        CuesRequest: {
+            /** Cues */
+            cues: components["schemas"]["Cue"][];
         };
         /** Dynamic */
         Dynamic: {
@@ -1157,6 +1398,15 @@ export interface components {
              */
             last_bar: number;
         };
+        /**
+         * FamilyRecording
+         * @description A recording of the tune, none for solos on a form alone, and the solos on it.
+         */
+        FamilyRecording: {
+            recording: components["schemas"]["Recording"] | null;
+            /** Solos */
+            solos: components["schemas"]["Kin"][];
+        };
         /** FaultDetail */
         FaultDetail: {
             /** Bar */
@@ -1237,7 +1487,19 @@ export interface components {
          * Form
          * @enum {string}
          */
-        Form: "12-bar" | "minor 12-bar" | "8-bar" | "16-bar";
+        "Form-Input": "12-bar" | "minor 12-bar" | "8-bar" | "16-bar";
+        /**
+         * Form
+         * @description Sections as tab-separated columns, the order of the parts with their counts, and the chart as text.
+         */
+        "Form-Output": {
+            /** Chart */
+            chart: string;
+            /** Order */
+            order: string;
+            /** Sections */
+            sections: string;
+        };
         /** FormEntry */
         FormEntry: {
             /** Section */
@@ -1428,6 +1690,23 @@ export interface components {
              * @enum {string}
              */
             kind: "key";
+        };
+        /**
+         * Kin
+         * @description A solo of the same tune; `part` says that it stands on the same ground as the one in hand.
+         */
+        Kin: {
+            /** Part */
+            part: boolean;
+            /** Player */
+            player: string;
+            /**
+             * Solo Id
+             * Format: uuid
+             */
+            solo_id: string;
+            /** Title */
+            title: string;
         };
         /**
          * Kind
@@ -1666,6 +1945,14 @@ export interface components {
             /** Tunings */
             tunings: string[];
         };
+        /**
+         * OrderRequest
+         * @description `verse 2, riff 4, verse`, or counts alone: `2-2-4-2`.
+         */
+        OrderRequest: {
+            /** Text */
+            text: string;
+        };
         /** OtherChord */
         OtherChord: {
             /** Symbol */
@@ -1718,6 +2005,20 @@ export interface components {
             document: string;
             /** Version */
             version: number;
+        };
+        /**
+         * PartNote
+         * @description A note of another part, as far as it is drawn under the one in hand.
+         */
+        PartNote: {
+            /** End */
+            end: number;
+            /** String */
+            string: number;
+            /** Text */
+            text: string;
+            /** Tick */
+            tick: number;
         };
         /**
          * Phrase
@@ -1890,10 +2191,30 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Link
+             * @default
+             */
+            link: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
             /** Seconds */
             seconds: number;
             /** Sha256 */
             sha256: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Take
+             * @default
+             */
+            take: string;
             /** Title */
             title: string;
             /**
@@ -1901,6 +2222,35 @@ export interface components {
              * Format: uuid
              */
             tune_id: string;
+            /** Year */
+            year?: number | null;
+        };
+        /** RecordingRequest */
+        RecordingRequest: {
+            /**
+             * Link
+             * @default
+             */
+            link: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Take
+             * @default
+             */
+            take: string;
+            /** Title */
+            title: string;
+            /** Year */
+            year?: number | null;
         };
         /**
          * RenderShare
@@ -1963,6 +2313,14 @@ export interface components {
              */
             name: string;
         };
+        /**
+         * SectionsRequest
+         * @description One section a line: a time and a name, or start second, end second and name in tab-separated columns.
+         */
+        SectionsRequest: {
+            /** Text */
+            text: string;
+        };
         /** Shelf */
         Shelf: {
             /** Solos */
@@ -1972,6 +2330,8 @@ export interface components {
         ShelfSolo: {
             /** Bars */
             bars: components["schemas"]["BarMiniature"][];
+            /** Disputed */
+            disputed: boolean;
             /** Doubtful */
             doubtful: boolean;
             /** Has Sound */
@@ -2000,14 +2360,37 @@ export interface components {
             written: string;
         };
         /**
+         * SixString
+         * @description A tuning, low to high, whose lowest string is let down as far as the part needs.
+         */
+        SixString: {
+            /** Sentence */
+            sentence: string;
+            /** Tuning */
+            tuning: string;
+        };
+        /**
          * Sleeve
          * @description What a sleeve would say of a solo.
          */
         Sleeve: {
+            /** Bottleneck */
+            bottleneck?: boolean | null;
+            /** Continues */
+            continues?: string | null;
             /** Credits */
             credits: components["schemas"]["Credit"][];
+            /**
+             * Ends Continuing
+             * @default false
+             */
+            ends_continuing: boolean;
+            /** Gauges */
+            gauges?: string | null;
             /** Rig */
             rig: components["schemas"]["RigRow"][];
+            /** Scale Length Mm */
+            scale_length_mm?: number | null;
         };
         /**
          * Slide
@@ -2292,6 +2675,8 @@ export interface components {
             bars: components["schemas"]["BarMark"][];
             /** Chords */
             chords: components["schemas"]["ChordMark"][];
+            /** Cues */
+            cues: components["schemas"]["CueMark"][];
             /** Feel */
             feel: string;
             /** Key */
@@ -2347,10 +2732,14 @@ export interface components {
             disputes: string[];
             /** Frets */
             frets: number;
+            /** Gauges */
+            gauges: string;
             /** Inlays */
             inlays: number[];
             /** Lengths */
             lengths: components["schemas"]["LengthMark"][];
+            /** Sounds Low */
+            sounds_low: string | null;
             /** Strings */
             strings: components["schemas"]["StringMark"][];
         };
@@ -2466,6 +2855,57 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    post_check_chart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChartText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChartFaults"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_check_tuning: {
         parameters: {
             query?: never;
@@ -2721,7 +3161,7 @@ export interface operations {
     get_form: {
         parameters: {
             query: {
-                form: components["schemas"]["Form"];
+                form: components["schemas"]["Form-Input"];
                 key: string;
                 quick_change?: boolean;
                 sharp_four?: boolean;
@@ -2893,6 +3333,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Brought"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_recording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordingRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
                 };
             };
             /** @description Not Found */
@@ -3173,6 +3666,7 @@ export interface operations {
             query?: {
                 style?: components["schemas"]["Style"];
                 names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
             };
             header?: never;
             path: {
@@ -3225,6 +3719,7 @@ export interface operations {
             query?: {
                 style?: components["schemas"]["Style"];
                 names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
             };
             header?: never;
             path: {
@@ -3282,6 +3777,7 @@ export interface operations {
             query?: {
                 style?: components["schemas"]["Style"];
                 names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
             };
             header?: never;
             path: {
@@ -3387,6 +3883,7 @@ export interface operations {
             query?: {
                 style?: components["schemas"]["Style"];
                 names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
             };
             header?: never;
             path: {
@@ -3438,11 +3935,61 @@ export interface operations {
             };
         };
     };
+    get_chart_text: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     put_chord: {
         parameters: {
             query?: {
                 style?: components["schemas"]["Style"];
                 names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
             };
             header?: never;
             path: {
@@ -3545,6 +4092,63 @@ export interface operations {
             };
         };
     };
+    put_cues: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CuesRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_document: {
         parameters: {
             query?: never;
@@ -3597,6 +4201,7 @@ export interface operations {
             query?: {
                 style?: components["schemas"]["Style"];
                 names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
             };
             header?: never;
             path: {
@@ -3701,6 +4306,55 @@ export interface operations {
             };
         };
     };
+    get_family: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyRecording"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     fetch_back_solo: {
         parameters: {
             query?: never;
@@ -3718,6 +4372,55 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_form_of_solo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Form-Output"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -3818,6 +4521,113 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_order: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartNote"][];
                 };
             };
             /** @description Not Found */
@@ -3964,6 +4774,7 @@ export interface operations {
             query?: {
                 style?: components["schemas"]["Style"];
                 names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
             };
             header?: never;
             path: {
@@ -4165,11 +4976,167 @@ export interface operations {
             };
         };
     };
+    put_sections: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_six_string: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SixString"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     put_sleeve: {
         parameters: {
             query?: {
                 style?: components["schemas"]["Style"];
                 names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
             };
             header?: never;
             path: {
@@ -4224,9 +5191,9 @@ export interface operations {
     get_tab: {
         parameters: {
             query?: {
-                school?: components["schemas"]["School"];
                 style?: components["schemas"]["Style"];
                 names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
             };
             header?: never;
             path: {
@@ -4279,6 +5246,7 @@ export interface operations {
             query?: {
                 style?: components["schemas"]["Style"];
                 names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
             };
             header?: never;
             path: {
@@ -4330,11 +5298,61 @@ export interface operations {
             };
         };
     };
+    get_tone: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_undo: {
         parameters: {
             query?: {
                 style?: components["schemas"]["Style"];
                 names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
             };
             header?: never;
             path: {

@@ -23,6 +23,7 @@ from usagi.core.document.things import AnticipationChoice, ChangesChoice, Note
 from usagi.core.harmony.heard import Heard, hear
 from usagi.core.harmony.symbols import parse_chord
 from usagi.core.meter.bars import Bar
+from usagi.core.meter.counting import School
 from usagi.core.pitch.keys import Key
 from usagi.core.pitch.names import Name, pitch_text
 
@@ -82,10 +83,11 @@ class NoteReading(NamedTuple):
 
 
 class Reader(NamedTuple):
-    """What belongs to the reader: how degrees and names are said."""
+    """What belongs to the reader: how degrees, names and counts are said."""
 
     style: Style = Style.DEFAULT
     syllables: bool = False
+    school: School = School.A
 
 
 class _Context(NamedTuple):

@@ -6,8 +6,12 @@ effective density over its outer diameter, which is an estimate and said to be o
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 from math import pi
+
+from usagi.core.errors import UsagiError
 
 PLAIN_KG_M3 = 7_850.0
 WOUND_KG_M3 = 6_300.0  # an estimate: steel core, wrap of nickel-plated steel, air between the turns
@@ -33,6 +37,44 @@ USUAL = (
     Gauge(0.010), Gauge(0.013), Gauge(0.017), Gauge(0.026, True), Gauge(0.036, True), Gauge(0.046, True),
     Gauge(0.059, True), Gauge(0.074, True),
 )  # fmt: skip
+
+
+class GaugesUnreadable(UsagiError):
+    """String gauges that cannot be read."""
+
+    code = "gauges-unreadable"
+
+
+def parse_gauges(text: str, strings: int) -> tuple[Gauge, ...]:
+    """Gauges in thousandths of an inch from the thinnest on, `w` behind the wound ones; none for the usual set.
+
+    Raises : GaugesUnreadable.
+
+    >>> parse_gauges("10 13 17 26w", 4)[3]
+    Gauge(inch=0.026, wound=True)
+    """
+    words = text.replace(",", " ").split()
+    if words and len(words) != strings:
+        raise GaugesUnreadable(
+            f"{len(words)} gauges are given for {strings} strings: write one for each, thinnest first."
+        )
+    found = []
+    for word in words:
+        match = re.fullmatch(r"(?:0?\.0*)?(\d{1,3}(?:\.5)?)(w?)", word.lower())
+        inch = float(match[1]) / 1_000 if match is not None else 0.0
+        if match is None or not 0.005 <= inch <= 0.2:
+            raise GaugesUnreadable(f"“{word}” is no gauge: write thousandths of an inch, 10 13 17 26w 36w 46w.")
+        found.append(Gauge(inch, match[2] == "w"))
+    return tuple(found)
+
+
+def print_gauges(gauges: Iterable[Gauge]) -> str:
+    """As `parse_gauges` reads them.
+
+    >>> print_gauges((Gauge(0.0095), Gauge(0.026, True)))
+    '9.5 26w'
+    """
+    return " ".join(f"{gauge.inch * 1_000:g}{'w' if gauge.wound else ''}" for gauge in gauges)
 
 
 def tension_n(gauge: Gauge, scale_m: float, midi: float) -> float:

@@ -79,6 +79,22 @@ def parse_name(text: str) -> Name:
     return Name(LETTERS.index(letter), len(accidental) * (-1 if "b" in accidental else 1))
 
 
+def parse_pitch(text: str) -> int:
+    """The MIDI number of a name with its octave, from E0 to C8. Raises : NameUnreadable.
+
+    >>> parse_pitch("A4"), parse_pitch("Bb3")
+    (69, 58)
+    """
+    word = text.strip()
+    name = parse_name(word[:-1] if word[-1:].isdigit() else word)
+    if not word[-1:].isdigit():
+        raise NameUnreadable(f"“{text}” has no octave: write A4 for the A of 440.")
+    midi = NATURALS[name.letter] + name.alter + 12 * (int(word[-1]) + 1)
+    if not 16 <= midi <= 108:
+        raise NameUnreadable(f"“{text}” is out of reach: from E0 to C8.")
+    return midi
+
+
 def sharp_name(pitch_class: int) -> Name:
     """The name with sharps: what is left when neither chord nor key says how to spell."""
     return parse_name(_SHARPS[pitch_class % 12])

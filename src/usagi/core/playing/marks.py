@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from usagi.core.chart.sections import place_in_form
 from usagi.core.chart.timeline import Change
 from usagi.core.degrees.degree import Style, degree
 from usagi.core.degrees.labels import NoteReading, Reader, Readings, Role, readings
@@ -14,9 +15,11 @@ from usagi.core.degrees.words import other_places, say_note
 from usagi.core.document.credits import disputes
 from usagi.core.document.pitches import course_stages
 from usagi.core.document.solo import Ground, Solo, SoloSettings
+from usagi.core.document.strings import sounds_low
 from usagi.core.document.techniques import steps_text
 from usagi.core.document.things import Note, Question
 from usagi.core.fretboard.places import open_pitch
+from usagi.core.fretboard.tension import Gauge, print_gauges
 from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.meter.counting import School, slot_words, spoken_beat
 from usagi.core.meter.meters import Meter
@@ -82,6 +85,7 @@ class BarMark(Value):
     beats: tuple[BeatMark, ...]
     section: str
     meter: str  # where it changes, else empty
+    form: str  # which bar of which section, time and chorus it is
 
 
 class SlotMark(Value):
@@ -129,10 +133,22 @@ class Tables(Value):
     frets: int
     inlays: tuple[int, ...]
     disputes: tuple[str, ...]  # who plays what, in sentences
+    sounds_low: str | None  # that the strings were probably tuned down, in words
+    gauges: str
+
+
+class CueMark(Value):
+    """Words or another player's entry, at a place."""
+
+    id: str
+    tick: int
+    words: str
+    where: str
 
 
 class Strip(Value):
     bars: tuple[BarMark, ...]
+    cues: tuple[CueMark, ...]
     chords: tuple[ChordMark, ...]
     tempo: str
     key: str
@@ -238,7 +254,7 @@ def clock_text(second: float) -> str:
     return f"{sign}{tenths // 600}:{tenths % 600 // 10:02d}.{tenths % 10}"
 
 
-def mark_strip(ground: Ground, *, school: School = School.A, style: Style = Style.DEFAULT) -> Strip:
+def mark_strip(ground: Ground, reader: Reader = Reader()) -> Strip:
     """Bars and chords of a ground in words."""
     timeline = ground.timeline
     bars: list[BarMark] = []
@@ -259,10 +275,12 @@ def mark_strip(ground: Ground, *, school: School = School.A, style: Style = Styl
                 label=str(bar.number),
                 clock=clock_text(ground.grid.second(bar.tick)),
                 beats=tuple(
-                    BeatMark(tick=tick, count=_count(bar.meter, beat, school)) for beat, tick in bar.pulse_ticks()
+                    BeatMark(tick=tick, count=_count(bar.meter, beat, reader.school))
+                    for beat, tick in bar.pulse_ticks()
                 ),
                 section=numbered if starts or section != section_before else "",
                 meter=meter if meter != meter_before else "",
+                form=place_in_form(ground.chart, played),
             )
         )
         meter_before, section_before = meter, section
@@ -270,7 +288,11 @@ def mark_strip(ground: Ground, *, school: School = School.A, style: Style = Styl
     tempo = ground.grid.tempo_bpm(0, first.meter.pulses[0])
     return Strip(
         bars=tuple(bars),
-        chords=tuple(_chords(ground, style)),
+        cues=tuple(
+            CueMark(id=cue.id, tick=cue.tick, words=cue.words, where=timeline.bars.place(cue.tick))
+            for cue in ground.cues
+        ),
+        chords=tuple(_chords(ground, reader.style)),
         tempo=f"{first.meter.tempo_unit} = {tempo:.4g}",
         key="" if first.key is None else str(first.key),
         feel=str(first.feel),
@@ -350,4 +372,6 @@ def mark_tables(solo: Solo) -> Tables:
         frets=settings.last_fret - settings.capo,
         inlays=INLAYS,
         disputes=disputes(settings.credits),
+        sounds_low=sounds_low(solo),
+        gauges=print_gauges(Gauge(gauge.gauge_inch, gauge.wound) for gauge in settings.gauges),
     )

@@ -1,0 +1,96 @@
+"""A tune's recordings with the solos on them, what is known of a recording, and another part beside the one in hand."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from uuid import UUID
+
+from usagi.core.values import Value
+from usagi.flows.desk import Desk, NotThere
+from usagi.store.database import transaction
+from usagi.store.families import set_recording, solos_of_tune
+from usagi.store.recordings import Recording, recording
+
+
+@dataclass(frozen=True, slots=True)
+class Kin:
+    """A solo of the same tune; `part` says that it stands on the same ground as the one in hand."""
+
+    solo_id: UUID
+    title: str
+    player: str
+    part: bool
+
+
+@dataclass(frozen=True, slots=True)
+class FamilyRecording:
+    """A recording of the tune, none for solos on a form alone, and the solos on it."""
+
+    recording: Recording | None
+    solos: list[Kin]
+
+
+@dataclass(frozen=True, slots=True)
+class RecordingFacts:
+    """What is known of a recording besides its sound."""
+
+    title: str
+    source: str
+    year: int | None
+    take: str
+    link: str
+    notes: str
+
+
+class PartNote(Value):
+    """A note of another part, as far as it is drawn under the one in hand."""
+
+    tick: int
+    end: int
+    string: int
+    text: str
+
+
+def family(desk: Desk, solo_id: UUID) -> list[FamilyRecording]:
+    """Every recording of the tune that a solo belongs to, with its solos. Raises : NotThere."""
+    with transaction(desk.pool) as db:
+        _, _, own = desk.solo(db, solo_id)
+        found: dict[UUID | None, FamilyRecording] = {}
+        for row in solos_of_tune(db, desk.scope, own):
+            if row.recording_id not in found:
+                sound = None if row.recording_id is None else recording(db, desk.scope, row.recording_id)
+                found[row.recording_id] = FamilyRecording(sound, [])
+            found[row.recording_id].solos.append(Kin(row.id, row.title, row.player or "", row.ground_id == own))
+    return list(found.values())
+
+
+def describe_recording(desk: Desk, recording_id: UUID, facts: RecordingFacts) -> Recording:
+    """Write down what is known of a recording. Raises : NotThere."""
+    with transaction(desk.pool) as db:
+        if recording(db, desk.scope, recording_id) is None:
+            raise NotThere("This recording is not here any more.", recording=str(recording_id))
+        set_recording(
+            db, desk.scope, recording_id, title=facts.title, source=facts.source, year=facts.year, take=facts.take,
+            link=facts.link, notes=facts.notes,
+        )  # fmt: skip
+        after = recording(db, desk.scope, recording_id)
+    assert after is not None
+    return after
+
+
+def other_part(desk: Desk, solo_id: UUID, other_id: UUID) -> list[PartNote]:
+    """The notes of another part of the same recording. Raises : NotThere."""
+    with transaction(desk.pool) as db:
+        _, _, own = desk.solo(db, solo_id)
+        other, _, ground_id = desk.solo(db, other_id)
+    if ground_id != own:
+        raise NotThere("That solo stands on another recording, so it cannot be laid under this one.")
+    return [
+        PartNote(
+            tick=note.tick,
+            end=note.end,
+            string=note.string,
+            text="×" if note.dead else "?" if note.fret is None else f"{note.fret / 100:g}",
+        )
+        for note in other.notes
+    ]

@@ -1,0 +1,114 @@
+"""Sections and cues of a ground: named over its bars, pinned to their places, out and in as text."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from uuid import UUID
+
+from usagi.core.chart.sections import cut, print_order, print_times, read_times, with_order
+from usagi.core.chart.timeline import play
+from usagi.core.degrees.labels import Reader
+from usagi.core.document.edits import difference
+from usagi.core.document.solo import Cue, Ground
+from usagi.core.playing.marks import clock_text
+from usagi.flows.desk import Desk, new_id
+from usagi.flows.edits import Answer
+from usagi.flows.grounds import answered, chart_text, ground_with, one_act
+from usagi.store.database import transaction
+
+
+@dataclass(frozen=True, slots=True)
+class Form:
+    """Sections as tab-separated columns, the order of the parts with their counts, and the chart as text."""
+
+    sections: str
+    order: str
+    chart: str
+
+
+def read_form(desk: Desk, solo_id: UUID) -> Form:
+    """Raises : NotThere."""
+    ground, _, _ = _ground(desk, solo_id)
+    return Form(print_times(spans(ground)), print_order(ground.chart), chart_text(ground))
+
+
+def spans(ground: Ground) -> list[tuple[float, float, str]]:
+    """Start, end and name of every pass of a named section, in seconds."""
+    found: list[tuple[float, float, str]] = []
+    bars = ground.timeline.bars
+    before = None
+    for number, played in ground.timeline.played.items():
+        bar = bars.number(number)
+        assert bar is not None
+        here = (played.chorus, played.place, played.time)
+        start, end = ground.grid.second(bar.tick), ground.grid.second(bar.end)
+        if here == before and found and played.section:
+            found[-1] = (found[-1][0], end, found[-1][2])
+        elif played.section:
+            found.append((start, end, played.section))
+        before = here
+    return found
+
+
+def name_sections(desk: Desk, solo_id: UUID, text: str, reader: Reader = Reader()) -> Answer:
+    """Cut the form at the bar lines nearest to times. Raises : SectionsUnreadable, NotThere."""
+    named = read_times(text)
+    ground, ground_id, version = _ground(desk, solo_id)
+    bars = [bar for bar in ground.timeline.bars.bars if bar.number >= 1]
+    starts: dict[int, str] = {}
+    said = []
+    for one in named:
+        bar = min(bars, key=lambda bar: abs(ground.grid.second(bar.tick) - one.second))
+        off = ground.grid.second(bar.tick) - one.second
+        starts[bar.number] = one.name
+        if abs(off) > 0.25:
+            said.append(f"“{one.name}” at {clock_text(one.second)} is taken at bar {bar.number}, {off:+.2f} s.")
+    chart = cut(ground.chart, sorted(starts.items()), ground.settings.bars, new_id)
+    return _changed(
+        desk, solo_id, ground_id, version, ground, ground_with(ground, chart), "name sections", reader, said
+    )
+
+
+def order_form(desk: Desk, solo_id: UUID, text: str, reader: Reader = Reader()) -> Answer:
+    """Play the sections in another order, so many times each. Raises : SectionsUnreadable, NotThere."""
+    ground, ground_id, version = _ground(desk, solo_id)
+    chart = with_order(ground.chart, text)
+    settings = ground.settings.model_dump()
+    settings["bars"] = max(ground.settings.bars, len(play(chart)))
+    after = ground_with(ground, chart, settings)
+    lost = len(ground.chart.exceptions) - len(chart.exceptions)
+    said = [] if not lost else [f"{lost} bar{'s' if lost > 1 else ''} that went otherwise had no place any more."]
+    return _changed(desk, solo_id, ground_id, version, ground, after, "order the form", reader, said)
+
+
+def pin_cues(desk: Desk, solo_id: UUID, cues: Sequence[Cue], reader: Reader = Reader()) -> Answer:
+    """Put other cues on the ground: words, or another player's entry, each at a place. Raises : NotThere."""
+    ground, ground_id, version = _ground(desk, solo_id)
+    kept = tuple(sorted(cues, key=lambda cue: (cue.tick, cue.id)))
+    after = ground.model_copy(update={"cues": kept})
+    return _changed(desk, solo_id, ground_id, version, ground, after, "pin cues", reader, [])
+
+
+def _ground(desk: Desk, solo_id: UUID) -> tuple[Ground, UUID, int]:
+    with transaction(desk.pool) as db:
+        _, _, ground_id = desk.solo(db, solo_id)
+        ground, version = desk.ground(db, ground_id)
+    return ground, ground_id, version
+
+
+def _changed(
+    desk: Desk,
+    solo_id: UUID,
+    ground_id: UUID,
+    version: int,
+    before: Ground,
+    after: Ground,
+    label: str,
+    reader: Reader,
+    said: Sequence[str],
+) -> Answer:
+    edits = one_act(desk, solo_id, label, [(ground_id, difference(before, after))])
+    answer = answered(desk, solo_id, {str(ground_id): version}, edits, reader)
+    answer.said.extend(said)
+    return answer
