@@ -244,7 +244,7 @@ TONE_S = 3.0
 
 
 def reference_tone(desk: Desk, solo_id: UUID, name: str) -> bytes:
-    """A plucked note as a WAV file, as far off as the recording is, to trim its offset by ear. Raises : NameUnreadable."""
+    """A plucked note, a WAV file, as far off as the recording: its offset is trimmed by it. Raises : NameUnreadable."""
     _, ground = _documents(desk, solo_id)
     midi = parse_pitch(name) + ground.settings.offset_cents / 100
     return wav_bytes(to_stored(guitar([StringEvent(0.0, TONE_S - 0.2, ((0.0, midi),))], TONE_S)))

@@ -48,12 +48,12 @@ CANCEL = """
 UPDATE estimate SET state = 'cancelled'
 WHERE studio_id = %(studio_id)s AND id = %(id)s AND state IN ('waiting', 'running')
 """
-OLD = "DELETE FROM estimate WHERE made_at < now() - interval '7 days'"
+OLD = "DELETE FROM estimate WHERE studio_id = %(studio_id)s AND made_at < now() - interval '7 days'"
 
 
 def add(db: Db, studio: UUID, estimate: UUID, solo: UUID, kind: str, asked: dict[str, Any]) -> None:
-    db.execute(OLD)
     values = {"studio_id": studio, "id": estimate, "solo_id": solo, "kind": kind, "asked": Jsonb(asked)}
+    db.execute(OLD, values)
     db.execute(NEW, values)
 
 

@@ -152,12 +152,10 @@ def _sounding(played: list[PlayedBar], count: int) -> list[_Heard]:
     facts = played[-1].facts if played else Facts()
     for number in range(count):
         bar = played[number] if number < len(played) else None
-        chords: tuple[_Chord, ...] = (
-            () if bar is None else tuple((c.symbol, c.place, c.push, c.from_root) for c in bar.written.chords)
-        )
-        if bar is None:
-            chords = (("N.C.", 0, 0, False),)
-        elif not chords or chords[0][1] > 0:  # it holds what came before, which another section may not do
+        chords: tuple[_Chord, ...] = (("N.C.", 0, 0, False),)
+        if bar is not None:
+            chords = tuple((c.symbol, c.place, c.push, c.from_root) for c in bar.written.chords)
+        if not chords or chords[0][1] > 0:  # it holds what came before, which another section may not do
             held = ("N.C.", 0, 0, False) if last is None else (last[0], 0, 0, last[3])
             chords = (held, *chords)
         last = chords[-1]
