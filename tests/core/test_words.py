@@ -8,6 +8,7 @@ import pytest
 
 from strategies import QUARTER, sequential_ids
 from usagi.core.chart.text import read_chart
+from usagi.core.degrees.labels import Reader
 from usagi.core.degrees.words import course_words, steps_words, technique_words
 from usagi.core.document import techniques
 from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo, SoloSettings
@@ -183,7 +184,7 @@ def test_the_strip_has_bars_with_counts_clocks_and_sections() -> None:
         ("A7", "2:1", ("A", "C#", "E", "G")),
     ]
     assert [slot.degree for slot in strip.chords[1].slots][:3] == ["b3", "3", "11"]  # C, C#, D over A7
-    grouped = mark_strip(ground("| {7/8 2+2+3} Em7 |"), school=School.B)
+    grouped = mark_strip(ground("| {7/8 2+2+3} Em7 |"), Reader(school=School.B))
     assert [beat.count for beat in grouped.bars[0].beats] == ["1", "3", "5"]
 
 

@@ -256,7 +256,7 @@ def clock_text(second: float) -> str:
 
 def mark_strip(ground: Ground, reader: Reader = Reader()) -> Strip:
     """Bars and chords of a ground in words."""
-    timeline = ground.timeline
+    timeline, school = ground.timeline, reader.school
     bars: list[BarMark] = []
     meter_before = section_before = None
     for bar in timeline.bars.bars:
@@ -275,8 +275,7 @@ def mark_strip(ground: Ground, reader: Reader = Reader()) -> Strip:
                 label=str(bar.number),
                 clock=clock_text(ground.grid.second(bar.tick)),
                 beats=tuple(
-                    BeatMark(tick=tick, count=_count(bar.meter, beat, reader.school))
-                    for beat, tick in bar.pulse_ticks()
+                    BeatMark(tick=tick, count=_count(bar.meter, beat, school)) for beat, tick in bar.pulse_ticks()
                 ),
                 section=numbered if starts or section != section_before else "",
                 meter=meter if meter != meter_before else "",
