@@ -16,6 +16,11 @@ def open_at(page: Page, solo: str, tick: int = 0) -> None:
     strip.focus()
 
 
+def part(page: Page, name: str) -> None:
+    """Turn to one part of the ground."""
+    page.get_by_role("tab", name=name).click()
+
+
 def saved(page: Page) -> None:
     expect(page.get_by_role("status", name="Saving")).to_have_text("Saved")
 

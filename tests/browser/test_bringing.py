@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from browser.opening import until
+from browser.opening import part, until
 
 pytestmark = pytest.mark.browser
 QUARTER = 10_080
@@ -80,17 +80,20 @@ def test_what_was_settled_is_changed_later_and_what_does_not_fit_is_listed(
     listed = page.get_by_role("region", name="What does not fit")
     expect(listed).to_contain_text("The note at 8:1 lies outside the bars of the solo, 1 to 6.")
     ground.get_by_label("Meter").select_option("3/4")
+    part(page, "Form and chords")
     settle("Key", "E minor")
     expect(ground.get_by_label("Ground in words")).to_contain_text("E minor")
+    part(page, "Time")
     settle("Bar 1 at, s", "0.005")
     expect(ground.get_by_label("Bar 1 at, s")).to_have_value("0.005")
     settle("Tempo", "900")
     expect(page.get_by_role("alert")).to_contain_text("A tempo of 900 is out of reach")
+    part(page, "Form and chords")
     ground.get_by_label("Chord chart").fill("| Em7 | Xm |")
-    ground.get_by_role("button", name="Put the chart in force").click()
+    ground.get_by_role("button", name="Put in force").click()
     expect(ground.get_by_role("list", name="Faults of the chart")).to_contain_text("Bar 2, line 1, column 9")
     ground.get_by_label("Chord chart").fill("| {3/4} {key E minor} Em7 | Am7 |")
-    ground.get_by_role("button", name="Put the chart in force").click()
+    ground.get_by_role("button", name="Put in force").click()
     expect(ground.get_by_text("The chart is in force.")).to_be_visible()
     page.get_by_role("group", name="Strip").evaluate("(strip) => { strip.scrollLeft = 0; }")
     expect(page.get_by_role("button", name="Chord Am7 at 2:1")).to_have_count(1)

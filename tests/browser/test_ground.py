@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from playwright.sync_api import Page, expect
 
 from browser.listening import taping
-from browser.opening import QUARTER, saved, until
+from browser.opening import QUARTER, part, saved, until
 from browser.test_hearing import hits
 
 pytestmark = pytest.mark.browser
@@ -87,6 +87,7 @@ def test_other_strings_offer_both_choices_and_the_labels_follow(page: Page, serv
     fret = served.stored(solo)["notes"][0]["fret"]
     page.get_by_role("link", name="Ground").click()
     ground = page.get_by_role("region", name="Ground", exact=True)
+    part(page, "Strings and pitch")
     tuning = ground.get_by_label("Tuning", exact=True)
     tuning.fill("drop D")
     tuning.press("Enter")
@@ -128,7 +129,8 @@ def test_the_click_lies_on_the_grid_at_every_speed(page: Page, served, percent: 
 def test_contradicting_credits_are_shown_as_disputed_until_one_is_picked(page: Page, served, new_solo) -> None:
     solo = new_solo("Whose")
     page.goto(f"/solos/{solo}/ground")
-    page.get_by_role("button", name="Credits …").click()
+    part(page, "Recording")
+    page.get_by_role("button", name="Credits and rig …").click()
     credits = page.get_by_role("dialog", name="Credits and rig")
     for number, (who, source) in enumerate((("Ada Moor", "the sleeve"), ("Ines Quarrie", "a letter")), start=1):
         credits.get_by_role("button", name="Add a claim").click()
@@ -141,7 +143,7 @@ def test_contradicting_credits_are_shown_as_disputed_until_one_is_picked(page: P
     credits.get_by_role("button", name="Keep").click()
     expect(page.get_by_text("Disputed who plays lead guitar: Ada Moor or Ines Quarrie.")).to_be_visible()
     expect(page.get_by_text("· disputed")).to_be_visible()
-    page.get_by_role("button", name="Credits …").click()
+    page.get_by_role("button", name="Credits and rig …").click()
     credits.get_by_role("group", name="Claim 2").get_by_label("picked").check()
     credits.get_by_role("button", name="Keep").click()
     expect(page.get_by_text("· disputed")).to_have_count(0)
@@ -153,6 +155,7 @@ def test_contradicting_credits_are_shown_as_disputed_until_one_is_picked(page: P
 def test_a_stock_form_goes_into_the_text_and_in_force(page: Page, served, new_solo) -> None:
     solo = new_solo("Form", bars=12, last_bar=12)
     page.goto(f"/solos/{solo}/ground")
+    part(page, "Form and chords")
     page.get_by_role("button", name="Stock forms").click()
     forms = page.get_by_role("dialog", name="Stock forms")
     forms.get_by_label("Root").fill("B")
@@ -168,7 +171,7 @@ def test_a_stock_form_goes_into_the_text_and_in_force(page: Page, served, new_so
     forms.get_by_label("Root").fill("B")
     expect(forms.get_by_label("Form as text")).to_contain_text("B7 | E7 |")
     forms.get_by_role("button", name="Take it into the text").click()
-    page.get_by_role("button", name="Put the chart in force").click()
+    page.get_by_role("button", name="Put in force").click()
     expect(page.get_by_text("The chart is in force.")).to_be_visible()
     symbols = [chord["symbol"] for chord in served.get(f"/api/solos/{solo}")["strip"]["chords"]]
     assert symbols[:3] == ["B7", "E7", "B7"] and symbols[-2:] == ["C#m7", "F#7"]
@@ -179,6 +182,7 @@ def test_the_offset_is_measured_and_taken_only_when_asked(page: Page, served, wo
     sound = sum(0.1 * np.sin(2 * np.pi * 220 * 2 ** ((steps + 0.3) / 12) * t) for steps in (0, 4, 7))
     solo = served.bring("Sharp", np.asarray(sound), chart="| A |", basics={"tempo_bpm": 120, "last_bar": 4})
     page.goto(f"/solos/{solo}/ground")
+    part(page, "Strings and pitch")
     page.get_by_role("button", name="Measure the pitch").click()
     expect(page.get_by_role("status", name="Measure the pitch")).to_contain_text(
         "The recording runs 30 cents sharp.", timeout=60_000
@@ -202,9 +206,9 @@ def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable
     page.get_by_role("button", name="Leave it").click()
     expect(page.get_by_role("status", name="Hear the beat")).to_have_text("Left.")
     page.get_by_role("button", name="Hear the beat").click()
-    page.get_by_label("Key", exact=True).fill("A major")  # it is heard by somebody else meanwhile
-    page.get_by_label("Key", exact=True).press("Enter")
-    expect(page.get_by_label("Ground in words")).to_contain_text("A major")
+    page.get_by_label("Swing ratio").fill("1.2")  # it is heard by somebody else meanwhile
+    page.get_by_label("Swing ratio").press("Enter")
+    expect(page.get_by_label("Ground in words")).to_contain_text("swing 1.2")
     expect(page.get_by_role("status", name="Hear the beat")).to_contain_text("a minute", timeout=90_000)
     bpm = 60 / float(np.median(np.diff(known.beats)))
     paces = page.get_by_role("button", name=re.compile("a minute"))
@@ -222,9 +226,13 @@ def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable
     page.get_by_role("button", name="Measure the swing").click()
     expect(page.get_by_role("status", name="Measure the swing")).to_contain_text("Swung", timeout=30_000)
     page.get_by_role("button", name="Use").click()
-    expect(page.get_by_label("Ground in words")).to_contain_text("swing")
+    expect(page.get_by_label("Ground in words")).not_to_contain_text("swing 1.2")
     assert float(page.get_by_label("Swing ratio").input_value()) == pytest.approx(2.0, abs=0.15)
 
+    part(page, "Form and chords")
+    page.get_by_label("Key", exact=True).fill("A major")
+    page.get_by_label("Key", exact=True).press("Enter")
+    expect(page.get_by_label("Ground in words")).to_contain_text("A major")
     page.get_by_role("button", name="Hear chords …").click()
     dialog = page.get_by_role("dialog", name="What the chords sound like")
     dialog.get_by_role("button", name="Hear the chords").click()
@@ -235,7 +243,7 @@ def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable
     wanted = (second.get_attribute("aria-label") or "").split(": ")[1]
     second.click()
     dialog.get_by_role("button", name=f"Put bars 1–{bars} into the text").click()
-    page.get_by_role("button", name="Put the chart in force").click()
+    page.get_by_role("button", name="Put in force").click()
     expect(page.get_by_text("The chart is in force.")).to_be_visible()
     shown = served.get(f"/api/solos/{solo}")["strip"]["chords"]
     assert len(shown) == bars and shown[0]["symbol"] == wanted

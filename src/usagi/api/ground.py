@@ -24,7 +24,7 @@ from usagi.flows.families import (
 )
 from usagi.flows.grounds import chart_faults
 from usagi.flows.retuning import six_string_for
-from usagi.flows.sections import Form, name_sections, order_form, pin_cues, read_form
+from usagi.flows.sections import WrittenForm, name_sections, order_form, pin_cues, read_form
 from usagi.flows.sound import reference_tone
 from usagi.store.recordings import Recording
 
@@ -68,7 +68,7 @@ class ChartFaults(BaseModel):
 
 
 @router.get("/solos/{solo_id}/form")
-def get_form_of_solo(desk: TheDesk, solo_id: UUID) -> Form:
+def get_form_of_solo(desk: TheDesk, solo_id: UUID) -> WrittenForm:
     return read_form(desk, solo_id)
 
 

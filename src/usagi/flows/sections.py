@@ -19,7 +19,7 @@ from usagi.store.database import transaction
 
 
 @dataclass(frozen=True, slots=True)
-class Form:
+class WrittenForm:
     """Sections as tab-separated columns, the order of the parts with their counts, and the chart as text."""
 
     sections: str
@@ -27,10 +27,10 @@ class Form:
     chart: str
 
 
-def read_form(desk: Desk, solo_id: UUID) -> Form:
+def read_form(desk: Desk, solo_id: UUID) -> WrittenForm:
     """Raises : NotThere."""
     ground, _, _ = _ground(desk, solo_id)
-    return Form(print_times(spans(ground)), print_order(ground.chart), chart_text(ground))
+    return WrittenForm(print_times(spans(ground)), print_order(ground.chart), chart_text(ground))
 
 
 def spans(ground: Ground) -> list[tuple[float, float, str]]:

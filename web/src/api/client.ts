@@ -6,8 +6,8 @@ export type Schemas = components["schemas"];
 export type Problem = Schemas["Problem"];
 
 /** How degrees and names are said to this reader: an argument of every call. */
-export type Reader = { style: "default" | "plain" | "extended"; names: "letters" | "syllables" };
-let reader: Reader = { style: "default", names: "letters" };
+export type Reader = { style: "default" | "plain" | "extended"; names: "letters" | "syllables"; school: "a" | "b" };
+let reader: Reader = { style: "default", names: "letters", school: "a" };
 export const readAs = (next: Reader): void => {
   reader = next;
 };

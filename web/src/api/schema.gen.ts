@@ -1487,19 +1487,7 @@ export interface components {
          * Form
          * @enum {string}
          */
-        "Form-Input": "12-bar" | "minor 12-bar" | "8-bar" | "16-bar";
-        /**
-         * Form
-         * @description Sections as tab-separated columns, the order of the parts with their counts, and the chart as text.
-         */
-        "Form-Output": {
-            /** Chart */
-            chart: string;
-            /** Order */
-            order: string;
-            /** Sections */
-            sections: string;
-        };
+        Form: "12-bar" | "minor 12-bar" | "8-bar" | "16-bar";
         /** FormEntry */
         FormEntry: {
             /** Section */
@@ -2846,6 +2834,18 @@ export interface components {
              */
             width_cents: number;
         };
+        /**
+         * WrittenForm
+         * @description Sections as tab-separated columns, the order of the parts with their counts, and the chart as text.
+         */
+        WrittenForm: {
+            /** Chart */
+            chart: string;
+            /** Order */
+            order: string;
+            /** Sections */
+            sections: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -3161,7 +3161,7 @@ export interface operations {
     get_form: {
         parameters: {
             query: {
-                form: components["schemas"]["Form-Input"];
+                form: components["schemas"]["Form"];
                 key: string;
                 quick_change?: boolean;
                 sharp_four?: boolean;
@@ -4419,7 +4419,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Form-Output"];
+                    "application/json": components["schemas"]["WrittenForm"];
                 };
             };
             /** @description Not Found */

@@ -132,6 +132,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           { name: look.flipStrings ? "String 1 on top" : "String 1 at the bottom", act: () => setLook({ flipStrings: !look.flipStrings }) },
           ...STYLES.filter((style) => style !== look.reader.style).map((style) => ({ name: `Degrees ${style === "default" ? "by the chord" : style}`, act: () => readOtherwise({ style }) })),
           { name: look.reader.names === "letters" ? "Names in syllables" : "Names in letters", act: () => readOtherwise({ names: look.reader.names === "letters" ? "syllables" : "letters" }) },
+          { name: look.reader.school === "a" ? "Count 1 & a, 1 la li" : "Count 1 trip let, 1 2 3", act: () => readOtherwise({ school: look.reader.school === "a" ? "b" : "a" }) },
           { name: look.mirrorHand ? "Hand block at the left" : "Hand block at the right", act: () => setLook({ mirrorHand: !look.mirrorHand }) },
         ]} />
         <button type="button" className="flex items-center gap-1 max-sm:hidden" onClick={showKeys}><Key>?</Key> keys</button>

@@ -7,9 +7,10 @@ export type Look = KeySettings & { readonly theme: "day" | "slate"; readonly fli
 const NAME = "usagi.look";
 
 const stored = (): Look => {
-  const preset: Look = { theme: matchMedia("(prefers-color-scheme: dark)").matches ? "slate" : "day", flipStrings: false, reader: { style: "default", names: "letters" }, ...PRESET_KEYS };
+  const preset: Look = { theme: matchMedia("(prefers-color-scheme: dark)").matches ? "slate" : "day", flipStrings: false, reader: { style: "default", names: "letters", school: "a" }, ...PRESET_KEYS };
   try {
-    return { ...preset, ...(JSON.parse(localStorage.getItem(NAME) ?? "{}") as Partial<Look>) };
+    const kept = JSON.parse(localStorage.getItem(NAME) ?? "{}") as Partial<Look>;
+    return { ...preset, ...kept, reader: { ...preset.reader, ...kept.reader } };
   } catch {
     return preset;
   }

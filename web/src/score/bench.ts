@@ -3,7 +3,7 @@
  * An edit is applied here at once, kept in the outbox, and sent; one request is in flight at a time.
  */
 import { create } from "zustand";
-import { api, AWAY, Refusal, sentence, take, Unreachable } from "@/api/client";
+import { api, AWAY, Refusal, type Schemas, sentence, take, Unreachable } from "@/api/client";
 import { Grid } from "./axis";
 import type { Deed, Things } from "./edits";
 import { newId } from "./edits";
@@ -55,7 +55,11 @@ export type BenchState = {
   readonly trouble: string | null;
   readonly said: readonly string[]; // what the server found on the way of the last request
   readonly clash: Clash | null;
+  readonly under: Under | null;
 };
+
+/** Another part of the same recording, laid under the one in hand. */
+export type Under = { readonly id: string; readonly notes: readonly Schemas["PartNote"][] };
 
 const NO_LATCH: Latches = { join: false, stay: false, open: false, reach: false, move: false };
 const NOTHING: Things = { notes: {}, rests: {}, stacks: {}, phrases: {}, questions: {} };
@@ -65,7 +69,7 @@ const empty = (): BenchState => ({
   bench: null, things: NOTHING, marks: {}, unanswered: new Set(), grid: new Grid([{ tick: 0, second: 0 }, { tick: 1, second: 1 }]),
   versions: {}, cursor: { tick: 0, string: 1 }, selection: null, picked: null, phrase: null,
   entry: { length: EIGHTH, dot: false, triplet: false, position: 5, slide: 0, recent: [] },
-  latches: NO_LATCH, sending: "saved", waiting: 0, trouble: null, said: [], clash: null,
+  latches: NO_LATCH, sending: "saved", waiting: 0, trouble: null, said: [], clash: null, under: null,
 });
 
 export const useBench = create<BenchState>(() => empty());
@@ -359,6 +363,9 @@ export const loadAnew = async (): Promise<void> => {
   await openSolo(bench.solo_id);
 };
 
+export const layUnder = (under: Under | null): void => set({ under });
+/** What is known of the recording has been written down otherwise. */
+export const setRecording = (recording: Schemas["Recording"]): void => set((state) => (state.bench === null ? {} : { bench: { ...state.bench, recording } }));
 export const dismiss = (): void => set({ trouble: null, clash: null });
 
 // -- the hand and the cursor -------------------------------------------------------------------------------------

@@ -1,7 +1,7 @@
 /** Radix parts and plain controls in our dress; they know no music. */
-import { Dialog as RadixDialog, DropdownMenu, ToggleGroup } from "radix-ui";
+import { Dialog as RadixDialog, DropdownMenu, Tabs as RadixTabs, ToggleGroup } from "radix-ui";
 import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode, SelectHTMLAttributes, TextareaHTMLAttributes } from "react";
-import { useId } from "react";
+import { useId, useRef } from "react";
 
 const classes = (...names: (string | false | undefined)[]): string => names.filter(Boolean).join(" ");
 
@@ -136,4 +136,47 @@ export function Stair({ label, rungs, value, sounding, onChange }: StairProps) {
 
 export function Key({ children }: { children: ReactNode }) {
   return <kbd className="key">{children}</kbd>;
+}
+
+/** A text with some stretches marked behind it, each `[from, to)` in letters. */
+export function MarkedArea({ label, marks, ...rest }: FieldProps & { marks: readonly (readonly [number, number])[]; value: string } & TextareaHTMLAttributes<HTMLTextAreaElement>) {
+  const id = useId();
+  const behind = useRef<HTMLDivElement>(null);
+  const parts: ReactNode[] = [];
+  let at = 0;
+  for (const [from, to] of [...marks].sort((a, b) => a[0] - b[0])) {
+    if (from < at) continue;
+    parts.push(rest.value.slice(at, from), <mark key={from} className="rounded-[2px] bg-doubt/25 text-transparent underline decoration-doubt decoration-wavy decoration-2 underline-offset-4">{rest.value.slice(from, to) || " "}</mark>);
+    at = to;
+  }
+  parts.push(rest.value.slice(at));
+  const text = "px-3 py-2 font-mono leading-relaxed whitespace-pre-wrap break-words";
+  return (
+    <Around label={label} id={id}>
+      <div className="relative">
+        <div ref={behind} aria-hidden className={classes("pointer-events-none absolute inset-0 overflow-hidden rounded-[4px] border border-transparent bg-sheet text-transparent", text)}>{parts}</div>
+        <textarea id={id} spellCheck={false} aria-invalid={marks.length > 0} className={classes("relative w-full rounded-[4px] border border-rule-2 bg-transparent text-ink placeholder:text-ink-3", text)}
+          onScroll={(event) => { if (behind.current !== null) behind.current.scrollTop = event.currentTarget.scrollTop; }} {...rest} />
+      </div>
+    </Around>
+  );
+}
+
+/** Parts of a panel, one at a time; what stands beside them stays. */
+export function Tabs({ label, tabs, children }: { label: string; tabs: readonly { name: string; body: ReactNode }[]; children?: ReactNode }) {
+  return (
+    <RadixTabs.Root defaultValue="part-0" orientation="vertical" className="grid min-h-0 grid-cols-[190px_minmax(0,1fr)] max-sm:grid-cols-1">
+      <div className="flex min-h-0 flex-col gap-2 overflow-y-auto border-r border-rule px-3 py-3">
+        <RadixTabs.List aria-label={label} className="flex flex-col">
+          {tabs.map((tab, i) => (
+            <RadixTabs.Trigger key={tab.name} value={`part-${i}`} className="rounded-[4px] border-l-4 border-transparent px-3 py-[6px] text-left font-bold text-ink-2 hover:bg-paper data-[state=active]:border-ink data-[state=active]:bg-paper data-[state=active]:text-ink">
+              {tab.name}
+            </RadixTabs.Trigger>
+          ))}
+        </RadixTabs.List>
+        {children}
+      </div>
+      {tabs.map((tab, i) => <RadixTabs.Content key={tab.name} value={`part-${i}`} className="min-h-0 overflow-y-auto px-5 py-3">{tab.body}</RadixTabs.Content>)}
+    </RadixTabs.Root>
+  );
 }

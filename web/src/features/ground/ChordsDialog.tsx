@@ -2,6 +2,7 @@ import { useState } from "react";
 import { api, take } from "@/api/client";
 import { request, useBench } from "@/score/bench";
 import { Button, Dialog, Field } from "@/ui/parts";
+import { drawn } from "@/ui/signs";
 import { type Found, Hear } from "./Hear";
 
 /** What the chords of some bars sound like, likeliest first. Written ones change here; others go into the text. */
@@ -43,18 +44,18 @@ type Bar = Found["bars"][number];
 
 function Offers({ found, taken, onTake, onText }: { found: Found; taken: Readonly<Record<number, string>>; onTake: (bar: Bar, symbol: string) => void; onText: (text: string) => void }) {
   const { bars } = found;
-  const unwritten = bars.filter((bar) => bar.chord_id === null);
+  const unwritten = bars.filter((bar) => bar.chord_id === null && bar.bar > 0);
   return (
     <>
       <ul aria-label="Chords by bar" className="grid max-h-[44vh] w-full grid-cols-1 gap-x-6 gap-y-1 overflow-y-auto sm:grid-cols-2">
         {bars.map((bar) => (
           <li key={bar.bar} className="flex items-center gap-2 border-b border-rule py-1">
             <span className="w-16 font-bold">bar {bar.bar}</span>
-            <span className="w-20 truncate text-[14px] text-ink-2" title="written">{taken[bar.bar] ?? (bar.now || "not yet")}</span>
+            <span className="w-20 truncate text-[14px] text-ink-2" title="written">{drawn(taken[bar.bar] ?? (bar.now || "not yet"))}</span>
             {bar.offers.map((offer) => (
               <button key={offer.symbol} type="button" aria-pressed={taken[bar.bar] === offer.symbol} aria-label={`bar ${bar.bar}: ${offer.symbol}`} onClick={() => onTake(bar, offer.symbol)}
                 className="rounded-[4px] border border-rule-2 bg-sheet px-2 py-1 font-bold hover:border-ink aria-pressed:bg-ink aria-pressed:text-paper">
-                {offer.symbol} <span className="text-[12px] font-normal">{Math.round(offer.belief * 100)} %</span>
+                {drawn(offer.symbol)} <span className="text-[12px] font-normal">{Math.round(offer.belief * 100)} %</span>
               </button>
             ))}
             {bar.offers.length === 0 && <span className="text-[14px] text-ink-2">nothing rings</span>}

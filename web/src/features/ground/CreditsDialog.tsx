@@ -18,7 +18,7 @@ export function CreditsDialog({ onClose }: { onClose: () => void }) {
   // Of one part one claim is picked at most; the others stay on record.
   const pick = (at: number, on: boolean) => setCredits(credits.map((one, i) => (i === at ? { ...one, picked: on } : one.part === credits[at]?.part ? { ...one, picked: false } : one)));
   const save = async () => {
-    const body = { credits: credits.filter((one) => one.who.trim() !== ""), rig: rig.filter((one) => one.name.trim() !== "" || one.value.trim() !== "") };
+    const body = { ends_continuing: false, credits: credits.filter((one) => one.who.trim() !== ""), rig: rig.filter((one) => one.name.trim() !== "" || one.value.trim() !== "") };
     if (await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/sleeve", { params: { path: { solo_id } }, body })))) onClose();
   };
   return (

@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
 import { Button, Dialog } from "@/ui/parts";
 
-export type Retune = { readonly tuning: string | null; readonly capo: number | null };
+export type Retune = { readonly tuning: string | null; readonly capo: number | null; readonly why?: string };
 
 /** What other strings do to the hand and the notes, and the choice: keep the frets, or keep the pitches. */
 export function RetuneDialog({ soloId, wanted, written, onChoose, onClose }: {
@@ -18,6 +18,7 @@ export function RetuneDialog({ soloId, wanted, written, onChoose, onClose }: {
   return (
     <Dialog open wide onOpenChange={(open) => { if (!open) onClose(); }} title={wanted.capo === null ? "Retuning" : "Capo"}>
       {trouble !== null && <p role="alert" className="font-bold text-doubt">{trouble}</p>}
+      {wanted.why !== undefined && <p role="status" aria-label="Why" className="text-[16px]">{wanted.why}</p>}
       {card !== null && (
         <div className="flex flex-col gap-4">
           {turned && (

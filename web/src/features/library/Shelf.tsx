@@ -65,7 +65,7 @@ export function Shelf({ onOpen, onBring }: Props) {
                   </button>
                   <p className="hidden text-right sm:block">
                     <span className="block font-bold">{solo.written}</span>
-                    <span className={solo.doubtful ? "block font-bold text-doubt" : "block text-ink-2"}>{solo.next}</span>
+                    <span className={solo.doubtful ? "block font-bold text-doubt" : "block text-ink-2"}>{solo.next}</span>{solo.disputed && <span className="block font-bold text-doubt">disputed</span>}
                   </p>
                   <Menu
                     label="more"

@@ -18,6 +18,7 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, bench, view, dens
   const to = from + CHUNK;
   const grid = useBench((state) => state.grid);
   const unanswered = useBench((state) => state.unanswered);
+  const under = useBench((state) => state.under);
   const x = useCallback((tick: number) => toPx(axis, grid.second(tick)), [axis, grid]);
   const near = (left: number, right: number) => right > from - 60 && left < to + 60;
   const bars = bench.strip.bars.filter((bar) => near(x(bar.tick), x(bar.end)));
@@ -68,6 +69,18 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, bench, view, dens
         );
       })}
       <Sound recordingId={bench.recording?.frames == null ? null : bench.recording.id} from={from} axis={axis} y={lanes.sound} height={lanes.soundHeight} />
+      {bench.strip.cues.filter((cue) => near(x(cue.tick), x(cue.tick) + 200)).map((cue) => (
+        <g key={cue.id}>
+          <line x1={x(cue.tick)} x2={x(cue.tick)} y1={lanes.sound + lanes.soundHeight} y2={lanes.sound + lanes.soundHeight + 20} className="stroke-ink-3" strokeWidth={2} />
+          <text x={x(cue.tick) + 5} y={lanes.sound + lanes.soundHeight + 17} fontSize={14} fontStyle="italic" className="fill-ink-2">{cue.words}</text>
+        </g>
+      ))}
+      {under?.notes.filter((note) => near(x(note.tick), x(note.end))).map((note) => (
+        <g key={`${note.tick} ${note.string}`} data-under={note.text}>
+          <line x1={x(note.tick) + 9} x2={Math.max(x(note.tick) + 9, x(note.end) - 5)} y1={stringY(lanes.neck, note.string)} y2={stringY(lanes.neck, note.string)} className="stroke-wash" strokeWidth={5} />
+          <text x={x(note.tick)} y={stringY(lanes.neck, note.string) + 7} fontSize={19} textAnchor="middle" className="fill-rule-2">{note.text}</text>
+        </g>
+      ))}
       {notes.map((note) => (
         <NeckNote key={note.id} placed={note} neck={lanes.neck} pxPerS={axis.pxPerS} density={density} />
       ))}

@@ -1,0 +1,80 @@
+import { useRef, useState } from "react";
+import { api, sentence, take } from "@/api/client";
+import { request, useBench } from "@/score/bench";
+import { Button, Field } from "@/ui/parts";
+import { Hear } from "./Hear";
+import { type Retune, RetuneDialog } from "./RetuneDialog";
+import { Settle, settle } from "./settle";
+
+/** The strings and how they are tuned, and how far the recording lies from them. */
+export function StringsTab() {
+  const bench = useBench((state) => state.bench);
+  const written = useBench((state) => Object.keys(state.things.notes).length > 0);
+  const [retune, setRetune] = useState<Retune | null>(null);
+  const [said, setSaid] = useState("");
+  const [tone, setTone] = useState("A4");
+  const sound = useRef<HTMLAudioElement>(null);
+  if (bench === null) return null;
+  const { settings } = bench.solo;
+  const offset = bench.ground.settings.offset_cents;
+  const sleeve = (change: { gauges?: string; scale_length_mm?: number; bottleneck?: boolean }) => request((solo_id) => take(api.PUT("/api/solos/{solo_id}/sleeve", {
+    params: { path: { solo_id } }, body: { credits: settings.credits, rig: settings.rig, ends_continuing: false, ...change },
+  })));
+  const ask = (wanted: Retune) => { setRetune(wanted); return Promise.resolve(false); };
+  const sixString = () => {
+    take(api.GET("/api/solos/{solo_id}/six-string", { params: { path: { solo_id: bench.solo_id } } })).then((found) => {
+      setSaid("");
+      setRetune({ tuning: found.tuning, capo: null, why: found.sentence });
+    }, (fault: unknown) => setSaid(sentence(fault)));
+  };
+  const playTone = () => {
+    const out = sound.current;
+    if (out === null) return;
+    out.src = `/api/solos/${bench.solo_id}/tone?${new URLSearchParams({ name: tone, at: String(offset) }).toString()}`;
+    out.volume = 0.4;
+    out.play().then(() => setSaid(""), () => setSaid(`“${tone}” cannot be played: write a note with its octave, A4 or Eb3.`));
+  };
+  return (
+    <div className="grid grid-cols-1 gap-x-8 gap-y-3 lg:grid-cols-2">
+      <div className="flex flex-col gap-2">
+        <div className="grid grid-cols-[1.6fr_5rem_6rem] gap-3">
+          <Settle label="Tuning" value={[...bench.tables.strings].reverse().map((string) => string.name).join(" ")} onSettle={(value) => ask({ tuning: value, capo: null })} hint="low to high, 4 to 8 strings" />
+          <Settle label="Capo" value={String(settings.capo)} onSettle={(value) => ask({ tuning: null, capo: Number(value) })} />
+          <Settle label="Last fret" value={String(settings.last_fret)} onSettle={(value) => settle({ last_fret: Number(value) })} />
+        </div>
+        <div className="grid grid-cols-[1.6fr_5rem_6rem] items-start gap-3">
+          <Settle label="Gauges, thinnest first" value={bench.tables.gauges} hint="10 13 17 26w 36w 46w; w is wound" onSettle={(gauges) => sleeve({ gauges })} />
+          <Settle label="Scale, mm" value={String(settings.scale_length_mm)} onSettle={(value) => sleeve({ scale_length_mm: Number(value) || 0 })} />
+          <label className="flex items-center gap-2 pt-8 font-bold"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={settings.bottleneck} onChange={(event) => void sleeve({ bottleneck: event.target.checked })} />Slide</label>
+        </div>
+        <div className="flex flex-wrap items-center gap-3"><Button onClick={sixString}>Re-set for a six-string …</Button><p role="status" aria-label="Strings" className="text-[14px]">{said}</p></div>
+        {bench.tables.sounds_low !== null && <p className="border-l-4 border-doubt pl-3 text-[14px]">{bench.tables.sounds_low} <button type="button" className="font-bold underline" onClick={() => setRetune({ tuning: bench.tables.sounds_low?.includes("half") ? "half step down" : "whole step down", capo: null })}>Look at that tuning</button></p>}
+      </div>
+      <div className="flex flex-col gap-2">
+        <div className="flex flex-wrap items-end gap-2">
+          <div className="w-28"><Settle label="Off by cents" value={String(offset)} onSettle={(value) => settle({ offset_cents: Number(value) })} /></div>
+          <Button className="px-3" aria-label="−1 cent" onClick={() => void settle({ offset_cents: Math.round(10 * (offset - 1)) / 10 })}>−1</Button>
+          <Button className="px-3" aria-label="+1 cent" onClick={() => void settle({ offset_cents: Math.round(10 * (offset + 1)) / 10 })}>+1</Button>
+          <div className="w-20"><Field label="Tone" value={tone} onChange={(event) => setTone(event.target.value)} /></div>
+          <Button onClick={playTone}>Play the tone</Button>
+          <audio ref={sound} aria-label="Reference tone" />
+        </div>
+        <p className="text-[14px] text-ink-2">Heard minus written. The tone sounds as far off as this: trim until it agrees with the recording. <b>In tune</b> beside the play button takes it out of what you hear; what is heard by measuring reckons with it.</p>
+        {bench.recording !== null && (
+          <Hear label="Measure the pitch" kind="offset" soloId={bench.solo_id}>
+            {({ cents }, done) => cents == null ? null : (
+              <>
+                <Button strong onClick={() => { void settle({ offset_cents: cents }); done(); }}>Use {cents > 0 ? "+" : ""}{cents}</Button>
+                <span className="w-full text-[14px] text-ink-2">Known within half a semitone only: a tape that runs further off, or strings tuned down, is for the ear.</span>
+              </>
+            )}
+          </Hear>
+        )}
+      </div>
+      {retune !== null && (
+        <RetuneDialog soloId={bench.solo_id} wanted={retune} written={written} onClose={() => setRetune(null)}
+          onChoose={(keep_pitches) => { setRetune(null); void settle({ tuning: retune.tuning, capo: retune.capo, keep_pitches }); }} />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,24 @@
+import { useEffect, useState } from "react";
+import { api, type Schemas, take } from "@/api/client";
+import { request } from "@/score/bench";
+import { Field } from "@/ui/parts";
+
+export const NOTHING: Schemas["Basics"] = {
+  tempo_bpm: null, bar_one_s: null, meter: null, key: null, feel: null, swing_ratio: null, swing_unit: null, bars: null, pickup_pulses: null,
+  offset_cents: null, tuning: null, capo: null, last_fret: null, first_bar: null, last_bar: null, keep_seconds: false, keep_pitches: false,
+};
+
+/** Change what was settled; whether it was taken. */
+export const settle = (change: Partial<Schemas["Basics"]>): Promise<boolean> =>
+  request((solo_id) => take(api.PUT("/api/solos/{solo_id}/basics", { params: { path: { solo_id } }, body: { ...NOTHING, ...change } })));
+
+/** A field that settles its value when it is left or entered. */
+export function Settle({ label, value, hint, onSettle }: { label: string; value: string; hint?: string | undefined; onSettle: (value: string) => Promise<boolean> }) {
+  const [typed, setTyped] = useState(value);
+  useEffect(() => setTyped(value), [value]);
+  const leave = async () => {
+    if (typed.trim() === value || typed.trim() === "") setTyped(value);
+    else if (!(await onSettle(typed.trim()))) setTyped(value); // a refused one goes back
+  };
+  return <Field label={label} hint={hint} value={typed} onChange={(event) => setTyped(event.target.value)} onBlur={() => void leave()} onKeyDown={(event) => { if (event.key === "Enter") void leave(); }} />;
+}
