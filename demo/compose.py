@@ -2,7 +2,7 @@
 
 The island of Hallow Ness, its dance band the Harbour Nine, and the reels of Radio Fennick do not exist.
 
-    python demo/compose.py      writes demo/*.json (without their recordings; demo/render.py adds those)
+    python demo/compose.py [NAME]      writes demo/*.json (without their recordings; demo/render.py adds those)
 
 Shorthand: `string.fret:length` and marks; `r:length` rests; `3.9+2.8:4` is a stack. Lengths: 1 2 4 8 16, a dot, `t`
 for a triplet. Marks: h p / = hammer-on, pull-off, slide; b4 = bent by 4 quarter tones; r = let down again; P2 =
@@ -13,15 +13,16 @@ o s = left to ring, short; ? = unsure.
 from __future__ import annotations
 
 import re
-from itertools import count
+import sys
+from itertools import count, pairwise
 from pathlib import Path
 
 from usagi.core.chart.text import read_chart
-from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo, SoloSettings
+from usagi.core.document.solo import Anchor, Cue, Ground, GroundSettings, Solo, SoloSettings
 from usagi.core.document.things import Dynamic, Note, Phrase, Question, Rest, Stack
 from usagi.core.formats.document_json import SoloDocument, read_document, write_document
 from usagi.core.fretboard.tunings import parse_tuning
-from usagi.core.meter.grid import grid_at_tempo
+from usagi.core.meter.grid import Grid, grid_at_tempo
 from usagi.core.meter.ticks import QUARTER, WHOLE
 
 FOLDER = Path(__file__).parent
@@ -105,17 +106,24 @@ def techniques(marks: str, ticks: int) -> dict[str, object]:
     return fields
 
 
-def ground_of(chart: str, tempo_bpm: float, bar_one_s: float, bars: int, prefix: str, offset_cents: float) -> Ground:
+def drifting(bar_one_s: float, bar_ticks: int, pulses: int, tempos: tuple[tuple[int, float], ...]) -> Grid:
+    """A grid whose tempo changes at bars: `(bar, pulses a minute from there on)`."""
+    ticks, seconds = [0], [bar_one_s]
+    for (bar, bpm), (after, _) in pairwise((*tempos, (tempos[-1][0] + 1, 0.0))):
+        ticks.append((after - 1) * bar_ticks)
+        seconds.append(round(seconds[-1] + (after - bar) * pulses * 60 / bpm, 6))
+    return Grid(tuple(ticks), tuple(seconds))
+
+
+def ground_of(chart: str, grid: Grid, bars: int, prefix: str) -> Ground:
     ids = count()
     read = read_chart(chart, new_id=lambda: f"{prefix}c{next(ids)}")
-    grid = grid_at_tempo(bar_one_s, tempo_bpm)
     return Ground(
         settings=GroundSettings(
             bars=bars,
             pickup_ticks=(read.pickup_pulses or 0) * QUARTER,
             form=read.chart.form,
             choruses=read.chart.choruses,
-            offset_cents=offset_cents,
         ),
         anchors=tuple(
             Anchor(id=f"{prefix}a{i}", tick=t, second=s)
@@ -187,13 +195,83 @@ r:4 3.2:8 2.1:8 1.0:4.o 2.1:8 |
 2.3+1.3:4 2.3+1.2:4 r:2
 """
 
+SALT_BAR = 12 * QUARTER // 2
+SALT_CHART = """
+Verse:
+| {12/8} {key G mixolydian} {blues} G7 | C9 | G7 | G7 . Dm7 G7 |
+| C9 | C#dim7 | G7 | Bm7b5 E7(b9) |
+| D9 | C9 | G7 C7 | G6 D7(#5) |
+"""
+SALT_LINE = """
+3.3:8 3.4:8h 2.3:8 1.3:4.b4~ 1.0:8 2.3:8 2.1:8p 2.0:4. |
+r:8 2.1:8 2.3:8h 1.0:8 1.3:4b1 1.0:4 2.3:8 2.1:4.~ |
+4.9:8 3.7:8 3.10:8 2.8:4.~ 2.8:8 2.6:8p 3.7:8 3.10:4 3.7:8 |
+3.4:4./~ r:4. 2.0:8o 1.0:8o 1.5:8 1.8:4.b1 |
+1.10:4 1.8:8p 2.10:8 2.8:8p 1.8:8 1.10:4.b4~ 1.8:8 2.11:8 2.10:8 |
+2.8:8 2.11:8/ 1.11:8 1.8:4 1.5:8 2.8:8 2.5:8p 3.6:8 3.9:4.~ |
+3.7:8 3.10:8 2.8:8 1.12:4.^~ 1.15:8b4r 1.12:4 2.12:8 2.8:8 3.10:8 |
+3.12:4.~w 2.12+1.12:8 2.12+1.12:8g 2.12+1.12:8 2.13+1.12:4. r:4. |
+1.7:8 1.10:8h 1.7:8p 2.10:4.b1~ 2.7:8 2.10:8 1.7:8 1.4:4.v |
+1.5:8 1.8:8 1.10:8h 2.13:4.b1 2.11:8 2.8:8p 3.12:8 3.9:4. |
+3.4:8 2.0:8 1.0:8 2.3:8 1.3:8b2 1.0:8p 2.3:8 2.0:8p 3.3:8 3.4:4h 3.0:8 |
+4.0:8 4.5:8 3.2:8 2.1:4. 2.3+1.4:2.o~ |
+"""
+SALT_PHRASES = (
+    ("salt on the road", 0, 2),
+    ("the cart", 2, 4),
+    ("over the causeway", 4, 8),
+    ("home by the sluice", 8, 12),
+)
+
+
+def salt_road() -> SoloDocument:
+    """Slow and in twelve, on open strings, pulling ahead as it goes; who plays it is in dispute."""
+    notes, rests, stacks = write_line(SALT_LINE, 0, "s")
+    tempos = ((1, 55.0), (3, 55.6), (5, 56.5), (7, 57.2), (9, 58.0), (11, 58.9), (13, 58.9))
+    claims = (
+        {"who": "Mirren Oake", "part": "lead guitar", "according_to": "the box of reel 31", "sure": 0.7},
+        {"who": "Teodor Vasse", "part": "lead guitar", "according_to": "a letter of the drummer's", "sure": 0.4},
+        {"who": "The Harbour Nine", "part": "band", "according_to": "the box of reel 31", "sure": 1.0},
+    )
+    rig = (("guitar", "hollow body, neck pick-up"), ("amplifier", "one loudspeaker, volume half up, no treble"))
+    settings = SoloSettings.model_validate(
+        {
+            "title": "verse, reel 31",
+            "player": "Mirren Oake",
+            "credits": claims,
+            "rig": [{"name": name, "value": value} for name, value in rig],
+            "tuning": parse_tuning("open G").midi,
+            "gauges": [{"gauge_inch": g / 1_000, "wound": g >= 24} for g in (12, 16, 20, 32, 42, 54)],
+            "last_bar": 12,
+        }
+    )
+    ground = ground_of(SALT_CHART, drifting(1.1, SALT_BAR, 4, tempos), 12, "s")
+    cues = (
+        Cue(id="sq0", tick=0, words="“who walks the salt road …”"),
+        Cue(id="sq1", tick=8 * SALT_BAR, words="piano in"),
+    )
+    return SoloDocument(
+        tune="The Salt Road",
+        ground=ground.model_copy(update={"cues": cues}),
+        solo=Solo(
+            settings=settings,
+            notes=tuple(notes),
+            rests=tuple(rests),
+            stacks=tuple(stacks),
+            phrases=tuple(
+                Phrase(id=f"sp{i}", name=name, start=start * SALT_BAR, end=end * SALT_BAR)
+                for i, (name, start, end) in enumerate(SALT_PHRASES)
+            ),
+        ),
+    )
+
 
 def documents() -> dict[str, SoloDocument]:
-    """Both solos by the name of their files."""
+    """All solos by the name of their files."""
     notes, rests, stacks = write_line(LANTERNS_LINE, -QUARTER, "l")
     lanterns = SoloDocument(
         tune="Lanterns at Low Water",
-        ground=ground_of(LANTERNS_CHART, 104.0, 1.5, 18, "l", 0.0),
+        ground=ground_of(LANTERNS_CHART, grid_at_tempo(1.5, 104.0), 18, "l"),
         solo=Solo(
             settings=SoloSettings(title="second chorus, reel 14", player="Ines Quarrie", first_bar=0, last_bar=18),
             notes=tuple(notes),
@@ -211,7 +289,7 @@ def documents() -> dict[str, SoloDocument]:
     doubtful = [note for note in notes if note.sure != "sure"]
     gull = SoloDocument(
         tune="Gull Weather",
-        ground=ground_of(GULL_CHART, 92.0, 0.8, 12, "g", 0.0),
+        ground=ground_of(GULL_CHART, grid_at_tempo(0.8, 92.0), 12, "g"),
         solo=Solo(
             settings=SoloSettings(
                 title="fills and solo, reel 22",
@@ -239,11 +317,13 @@ def documents() -> dict[str, SoloDocument]:
             ),
         ),
     )
-    return {"lanterns-at-low-water": lanterns, "gull-weather": gull}
+    return {"lanterns-at-low-water": lanterns, "gull-weather": gull, "the-salt-road": salt_road()}
 
 
 def main() -> None:
     for name, document in documents().items():
+        if sys.argv[1:] and name not in sys.argv[1:]:
+            continue
         ordered = read_document(write_document(document))  # reading checks it, and brings it into order
         (FOLDER / f"{name}.json").write_bytes(write_document(ordered))
 

@@ -1,6 +1,6 @@
 """Renders the demo's recordings from the very documents that ship.
 
-    python demo/render.py       writes demo/*.ogg, and their hash and length into demo/*.json
+    python demo/render.py [NAME]       writes demo/*.ogg, and their hash and length into demo/*.json
 
 The lead is the program's own guitar voice, a little behind the beat; the band (bass, brushed drums, an organ or an
 electric piano) is made here of sines and noise, follows the document's chart, and swings as its feel says.
@@ -9,6 +9,7 @@ electric piano) is made here of sines and noise, follows the document's chart, a
 from __future__ import annotations
 
 import hashlib
+import sys
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -22,6 +23,7 @@ from usagi.core.audio.voice import guitar
 from usagi.core.chart.timeline import Change
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.formats.document_json import RecordingReference, SoloDocument, read_document, write_document
+from usagi.core.meter.bars import Bar
 from usagi.core.meter.feel import expected_ticks
 from usagi.core.meter.ticks import QUARTER
 from usagi.core.playing.strings import string_events
@@ -43,6 +45,7 @@ class Mix:
 MIXES = {
     "lanterns-at-low-water": Mix(late_s=0.016, organ=True, title="Radio Fennick, reel 14"),
     "gull-weather": Mix(late_s=0.004, organ=False, title="Radio Fennick, reel 22"),
+    "the-salt-road": Mix(late_s=0.012, organ=True, title="Radio Fennick, reel 31"),
 }
 
 
@@ -82,10 +85,40 @@ class Band:
         bars = self.ground.timeline.bars
         for bar in bars.bars:
             last = bar.number == bars.bars[-1].number
+            if bar.meter.compound:
+                self._in_twelve(bar, last)
+                continue
             self._drums(bar.tick, bar.ticks, last, counting=bar.number == 0)
             if bar.number >= 1:
                 self._bass(bar.tick, bar.ticks, last)
                 self._keys(bar.tick, bar.ticks, organ, last)
+
+    def _in_twelve(self, bar: Bar, last: bool) -> None:
+        """A slow shuffle: brushes on every pulse and its third part, bass on the pulses, an organ held under them."""
+        eighth = QUARTER // 2
+        for number, (_, at) in enumerate(bar.pulse_ticks()):
+            if last and number:
+                break
+            for part, level in ((0, 0.06 if number % 2 else 0.035), (2, 0.03)):
+                brush = signal.lfilter([1, -0.7], [1], self.dice.standard_normal(round(0.2 * RATE_HZ)))
+                shape = np.exp(-np.arange(len(brush)) / (0.05 * RATE_HZ))
+                self.put(brush * shape, self.second(at + part * eighth), level, 0.25)
+            if number % 2 == 0:
+                t = np.arange(round(0.16 * RATE_HZ)) / RATE_HZ
+                kick = np.sin(2 * np.pi * (52 * t + 3 * (1 - np.exp(-t / 0.02)) / 2)) * np.exp(-t / 0.06)
+                self.put(kick, self.second(at), 0.3, 0.0)
+            change = self._change(at)
+            if change is None or change.heard is None:
+                continue
+            length = (4.0 if last else 1.0) * (self.second(at + 3 * eighth) - self.second(at))
+            root = 31 + (change.heard.root.pitch_class - 31) % 12
+            step = (0, 4, 7, 9)[number % 4] if {4, 7} <= set(change.heard.names) else (0, 0, 6, 0)[number % 4]
+            strings = {1: 1.0, 2: 0.55, 3: 0.25, 4: 0.12}
+            self.put(tone(hz(root + step), 0.95 * length, strings, 0.9), self.second(at), 0.27, -0.05)
+            for slot in [slot for slot in sorted(change.heard.names) if slot not in (0, 7)][:3]:
+                midi = 55 + (change.heard.root.pitch_class + slot - 55) % 12
+                held = tone(hz(midi), 0.92 * length, {1: 1, 2: 0.5, 3: 0.22, 4: 0.12}, 6.0, 0.02)
+                self.put(held, self.second(at), 0.035, 0.45)
 
     def _change(self, tick: int) -> Change | None:
         return self.ground.timeline.chord_at(tick)
@@ -192,6 +225,8 @@ def write_ogg(path: Path, sound: NDArray[np.float32]) -> None:
 
 def main() -> None:
     for name, mix in MIXES.items():
+        if sys.argv[1:] and name not in sys.argv[1:]:
+            continue
         document = read_document((FOLDER / f"{name}.json").read_bytes())
         sound = record(document, mix)
         path = FOLDER / f"{name}.ogg"
