@@ -30,7 +30,9 @@ class Band:
 def kick(rng: np.random.Generator) -> Line:
     t = times(0.25)
     hz = 52 + 90 * np.exp(-t / 0.02)
-    return np.sin(2 * np.pi * np.cumsum(hz) / RATE) * np.exp(-t / 0.09) + 0.1 * rng.normal(0, 1, len(t)) * np.exp(-t / 0.003)
+    return np.sin(2 * np.pi * np.cumsum(hz) / RATE) * np.exp(-t / 0.09) + 0.1 * rng.normal(0, 1, len(t)) * np.exp(
+        -t / 0.003
+    )
 
 
 def hat(rng: np.random.Generator) -> Line:
@@ -40,8 +42,14 @@ def hat(rng: np.random.Generator) -> Line:
 
 
 def band(
-    seed: int, seconds: float = 40.0, *, drift: float = 0.02, swing: float | None = None, pulses: int = 4,
-    cents: float = 0.0, loose_s: float = 0.004,
+    seed: int,
+    seconds: float = 40.0,
+    *,
+    drift: float = 0.02,
+    swing: float | None = None,
+    pulses: int = 4,
+    cents: float = 0.0,
+    loose_s: float = 0.004,
 ) -> Band:
     """A band; `drift` is how much faster it ends than it began, `loose_s` how unevenly everybody plays."""
     rng = np.random.default_rng(seed)

@@ -64,9 +64,11 @@ def hear_beats(sound: Sound, pulses: int, told: Told = unheard) -> BeatsHeard | 
     import librosa  # slow to load, and wanted by a worker only
 
     line = np.asarray(soxr.resample(sound.mean(axis=1), RATE_HZ, HEARD_HZ), dtype=np.float32)
+    if len(line) < HEARD_HZ:
+        return None
     told(0.1)
     strength = librosa.onset.onset_strength(y=line, sr=HEARD_HZ, hop_length=HOP, aggregate=np.median)
-    if len(line) < HEARD_HZ or float(strength.max(initial=0.0)) <= 0:
+    if float(strength.max(initial=0.0)) <= 0:
         return None
     told(0.3)
     _, frames = librosa.beat.beat_track(onset_envelope=strength, sr=HEARD_HZ, hop_length=HOP, trim=False)

@@ -1,0 +1,75 @@
+"""Beats, swing and chords heard in bands of known truth, on seeds that tuned nothing."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from benchmarks.bands import band
+from benchmarks.hearing import chords_right, heard_ms, mono, swing_off
+
+from usagi.core.audio.beats import hear_beats
+from usagi.core.audio.chords import hear_chords
+from usagi.core.audio.swing import hear_swing
+
+
+@pytest.mark.parametrize("seed", [5_001, 5_002])
+def test_a_drifting_band_is_followed_within_twenty_ms_at_every_bar(seed: int) -> None:
+    worst_ms, right_pace, _ = heard_ms(seed, 60.0)
+    assert worst_ms < 20 and right_pace
+
+
+def test_half_and_twice_the_pace_begin_on_a_first_and_lie_on_the_beats() -> None:
+    known = band(5_010, 15.0)
+    heard = hear_beats(mono(known), 4)
+    assert heard is not None
+    as_heard, half, twice = (np.array(pace.beats) for pace in heard.paces)
+    assert np.array_equal(half, as_heard[::2]) and np.array_equal(twice[::2], as_heard)
+    assert heard.paces[1].bpm == pytest.approx(heard.paces[0].bpm / 2, rel=0.01)
+    assert heard.struck > 0.75 and "a minute" in heard.sentence
+
+
+def test_what_has_no_pulse_has_no_beats() -> None:
+    assert hear_beats(np.zeros((48_000 * 10, 2), np.float32), 4) is None
+    assert hear_beats(np.zeros((100, 1), np.float32), 4) is None
+
+
+@pytest.mark.parametrize("seed", range(5_020, 5_024))
+def test_swing_is_measured_within_fifteen_hundredths(seed: int) -> None:
+    off, count = swing_off(seed)
+    assert count >= 16 and off < 0.15
+
+
+def test_too_few_off_beats_say_so_and_silence_is_nothing() -> None:
+    beats = np.arange(0, 9.0)
+    heard = hear_swing(np.sort(np.concatenate([beats, beats[:5] + 0.66])), beats)
+    assert heard.count == 5 and heard.sentence == "Too little to go by: it rests on 5 off-beats, and 16 are wanted."
+    assert hear_swing(np.array([]), beats).count == 0
+    assert hear_swing(beats, np.array([1.0])).count == 0
+
+
+def test_triplets_are_twice_as_long_as_short_and_straight_is_even() -> None:
+    beats = np.arange(0, 30.0)
+    assert hear_swing(np.sort(np.concatenate([beats, beats + 2 / 3])), beats).ratio == 2.0
+    assert hear_swing(np.sort(np.concatenate([beats, beats + 0.5])), beats).sentence.startswith("Straight")
+
+
+def test_most_chords_are_right_and_nearly_all_are_among_three() -> None:
+    count, root, whole, among = np.sum([chords_right(seed, 40.0) for seed in (5_030, 5_031)], axis=0)
+    assert count > 25
+    assert root / count > 0.9 and whole / count > 0.7 and among / count > 0.9
+
+
+def test_a_recording_that_is_off_is_heard_with_its_offset() -> None:
+    known = band(5_033, 25.0, cents=45.0)
+    spans = [(start, end) for start, end, _ in known.chords]
+    truth = [chord for _, _, chord in known.chords]
+
+    def right(cents: float) -> float:
+        heard = hear_chords(mono(known), spans, cents=cents)
+        return float(np.mean([(c[0].root, c[0].quality) == t for c, t in zip(heard, truth, strict=True)]))
+
+    assert right(45.0) > 0.7 > right(-20.0)
+
+
+def test_silence_suggests_no_chord() -> None:
+    assert hear_chords(np.zeros((48_000 * 3, 1), np.float32), [(0.0, 2.0), (9.0, 10.0)]) == [[], []]
