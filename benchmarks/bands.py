@@ -7,6 +7,7 @@ tests come from seeds of 5,000 and more.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from scipy.signal import butter, sosfilt
@@ -70,11 +71,22 @@ def band(
     def hz(midi: float) -> float:
         return float(440 * 2 ** ((midi - 69 + cents / 100) / 12))
 
+    kept: dict[tuple[float, float], Line] = {}
+
+    def plucked(midi: float, length_s: float) -> Line:
+        """The same few notes come back; each is made once for each twentieth of a second that it lasts."""
+        known = (hz(midi), round(20 * length_s) / 20 or 0.05)
+        if known not in kept:
+            kept[known] = pluck(*known, rng, rise_s=0.004 if midi < 48 else 0.0015)
+        return kept[known]
+
+    kicks, hats = [kick(rng) for _ in range(6)], [hat(rng) for _ in range(6)]
+    strikes = [strike(0.15, rng) for _ in range(6)]
     tonic = int(rng.integers(0, 12))
     chords: list[tuple[float, float, tuple[int, str]]] = []
     chord = (tonic, "7")
     off = ratio / (1 + ratio)
-    for i, (at, after) in enumerate(zip(beats[:-1], beats[1:], strict=True)):
+    for i, (at, after) in enumerate(pairwise(beats)):
         beat, gap = i % pulses, after - at
         middle = at + off * gap
         if beat == 0:
@@ -82,19 +94,19 @@ def band(
             chord = (root, str(rng.choice(list(SHAPES))))
             chords.append((float(at), float(beats[min(i + pulses, len(beats) - 1)]), chord))
             for step in SHAPES[chord[1]]:
-                put(pluck(hz(48 + root + step), min(2.0, gap * pulses), rng), at, 0.16)
+                put(plucked(48 + root + step, min(2.0, gap * pulses)), at, 0.16)
         root, quality = chord
         if beat == 0 or (pulses == 4 and beat == 2):
-            put(kick(rng), at, 0.6)
+            put(kicks[i % 6], at, 0.6)
         else:
-            put(strike(0.15, rng), at, 0.28)
-        put(hat(rng), at, 0.13)
-        put(hat(rng), middle, 0.13 if rng.random() < 0.85 else 0.0)
+            put(strikes[i % 6], at, 0.28)
+        put(hats[i % 6], at, 0.13)
+        put(hats[(i + 3) % 6], middle, 0.13 if rng.random() < 0.85 else 0.0)
         step = 0 if beat == 0 else int(rng.choice([0, 7, 12]))
-        put(pluck(hz(28 + (root + 8) % 12 + step), gap * 0.9, rng, rise_s=0.004), at, 0.4)
+        put(plucked(28 + (root + 8) % 12 + step, gap * 0.9), at, 0.4)
         for place in (at, middle):
             if rng.random() < 0.6:
                 tone = int(rng.choice([*SHAPES[quality], *SHAPES[quality], 2, 9]))
-                put(pluck(hz(60 + root + tone), gap * 0.45, rng), place, 0.2)
+                put(plucked(60 + root + tone, gap * 0.45), place, 0.2)
     sound = out[: round(seconds * RATE)]
     return Band(0.6 * sound / np.abs(sound).max(), beats, beats[::pulses], ratio, chords)
