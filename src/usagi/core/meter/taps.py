@@ -18,7 +18,7 @@ from usagi.core.meter.bars import Bars
 
 Line = NDArray[np.float64]
 FEWEST = 4
-AROUND = 8  # pulses on either side that a place is read from
+AROUND = 12  # pulses on either side that a place is read from
 FAR_S = 0.060  # from the line of the others, and
 FAR_TIMES = 4.0  # so many times what is usual: then a tap is left out
 STRAIGHT_S = 0.004  # an anchor that the line of its neighbours hits within this is not needed

@@ -126,7 +126,7 @@ function Bring({ onBring }: { onBring: (file: File | "none") => void }) {
       className={`border-2 border-dashed p-5 ${over ? "border-ink bg-sheet" : "border-rule-2"}`}
     >
       <h2 className="font-naming text-[21px] font-semibold">Bring a recording</h2>
-      <p className="mt-1 text-ink-2">Drop a file here (WAV, FLAC, OGG, Opus, MP3 or AIFF, up to 15 minutes). It stays on this machine. Copying a recording is a matter of your local law.</p>
+      <p className="mt-1 text-ink-2">Drop a file here (WAV, FLAC, OGG, Opus, MP3, M4A, MP4 or AIFF, up to 15 minutes). It stays on this machine. Copying a recording is a matter of your local law.</p>
       <input ref={input} type="file" aria-label="Recording file" accept=".wav,.flac,.ogg,.opus,.mp3,.aif,.aiff,audio/*" className="sr-only" tabIndex={-1}
         onChange={(event) => {
           const file = event.target.files?.[0];
