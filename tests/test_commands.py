@@ -103,16 +103,28 @@ def test_the_demo_starts_says_where_it_is_and_stops_everything_it_started(open_h
     try:
         assert running.stdout is not None
         assert f"http://127.0.0.1:{port}/" in running.stdout.readline()
-        assert len(shelf_of(port)) == 2
+        assert len(shelf_of(port)) == 3
         taken = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, check=False, timeout=60)
         assert taken.returncode == 1 and f"Port {port} is taken" in taken.stderr and "--port" in taken.stderr
-        assert processes_below(open_home) != []
+        assert processes_below(open_home) != [] and len(processes_of(open_home)) >= 2
         running.send_signal(how)
         assert "Stopped." in running.communicate(timeout=60)[0]
     finally:
         running.kill()
         running.communicate()
-    assert processes_below(open_home) == []
+    assert processes_below(open_home) == [] and processes_of(open_home) == []
+
+
+def processes_of(home: Path) -> list[str]:
+    """Those that were started for a home, the worker among them."""
+    found = []
+    for environ in Path("/proc").glob("[0-9]*/environ"):
+        try:
+            if f"USAGI_HOME={home}".encode() in environ.read_bytes().split(b"\0"):
+                found.append(environ.parts[2])
+        except OSError:
+            continue
+    return found
 
 
 def shelf_of(port: int) -> list[object]:

@@ -51,7 +51,7 @@ def test_a_render_ends_when_the_page_goes_away(served, long_solo: str) -> None:
     address = f"{served.base}/api/solos/{long_solo}/piece?start=0&end=2700000&speed=260&ticket=left-alone"
 
     def share() -> float:
-        return float(served.get("/api/renders/left-alone")["share"])
+        return float(served.get("/api/renders?ticket=left-alone")["share"])
 
     def ask() -> None:
         with pytest.raises(TimeoutError):

@@ -91,7 +91,7 @@ class RenderShare(BaseModel):
     share: float
 
 
-@router.get("/renders/{ticket}")
+@router.get("/renders")
 def get_render(desk: TheDesk, ticket: Ticket) -> RenderShare:
     return RenderShare(share=desk.renders.share(ticket))
 

@@ -215,7 +215,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/renders/{ticket}": {
+    "/api/renders": {
         parameters: {
             query?: never;
             header?: never;
@@ -3516,11 +3516,11 @@ export interface operations {
     };
     get_render: {
         parameters: {
-            query?: never;
-            header?: never;
-            path: {
+            query: {
                 ticket: string;
             };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;

@@ -398,7 +398,7 @@ export class Engine {
   }
 
   private async askShare(ticket: string, signal: AbortSignal): Promise<void> {
-    const answer = await fetch(`/api/renders/${ticket}`, { signal }).catch(() => null);
+    const answer = await fetch(`/api/renders?ticket=${ticket}`, { signal }).catch(() => null);
     const { share } = answer?.ok === true ? ((await answer.json()) as { share: number }) : { share: 0 };
     if (this.pending && !signal.aborted && share > 0) this.told({ playing: true, pending: true, trouble: null, share });
   }
