@@ -62,18 +62,18 @@ def test_read_refuses_in_one_sentence(tmp_path: Path) -> None:
 
 def test_export_import_into_an_empty_database_and_export_gives_the_same_bytes(open_home: Path) -> None:
     tmp_path = open_home
-    for name in ("lanterns-at-low-water", "gull-weather"):
-        done = usagi("import", DEMO / f"{name}.json", home=tmp_path / "one")
-        assert done.returncode == 0, done.stderr
-        solo = done.stdout.split()[0]
-        first = tmp_path / f"{name}.1.json"
-        assert usagi("export", solo, "-o", first, home=tmp_path / "one").returncode == 0
-        again = usagi("import", first, home=tmp_path / "two").stdout.split()[0]
-        second = tmp_path / f"{name}.2.json"
-        usagi("export", again, "-o", second, home=tmp_path / "two")
-        assert first.read_bytes() == second.read_bytes() == (DEMO / f"{name}.json").read_bytes()
+    name = "the-salt-road"
+    done = usagi("import", DEMO / f"{name}.json", home=tmp_path / "one")
+    assert done.returncode == 0, done.stderr
+    solo = done.stdout.split()[0]
+    first = tmp_path / f"{name}.1.json"
+    assert usagi("export", solo, "-o", first, home=tmp_path / "one").returncode == 0
+    again = usagi("import", first, home=tmp_path / "two").stdout.split()[0]
+    second = tmp_path / f"{name}.2.json"
+    usagi("export", again, "-o", second, home=tmp_path / "two")
+    assert first.read_bytes() == second.read_bytes() == (DEMO / f"{name}.json").read_bytes()
     listed = usagi("export", home=tmp_path / "two").stdout
-    assert "Gull Weather" in listed and "Lanterns at Low Water" in listed
+    assert "The Salt Road" in listed
     assert "is not the id of a solo" in usagi("export", "nonsense", home=tmp_path / "two").stderr
 
 
