@@ -102,3 +102,7 @@ def test_a_bar_says_where_in_the_form_it_is() -> None:
     )
     assert place_in_form(song, played[18]).endswith("comes round after it")
     assert place_in_form(song, None) == ""
+    twice = chart(BLUES)
+    last = unroll(twice, bars=16).played
+    assert "otherwise than the form" in place_in_form(twice, last[8])
+    assert "otherwise" not in place_in_form(twice, last[4])

@@ -21,11 +21,12 @@ class EstimateRequest(BaseModel):
     kind: EstimateKind
     first_bar: Bar = 0
     last_bar: Bar = 10_000
+    with_offset: bool = True  # reckon with how far the recording lies off
 
 
 @router.post("/solos/{solo_id}/estimates")
 def post_estimate(desk: TheDesk, solo_id: UUID, body: EstimateRequest) -> Estimate:
-    return ask(desk, solo_id, body.kind, body.first_bar, body.last_bar)
+    return ask(desk, solo_id, body.kind, body.first_bar, body.last_bar, with_offset=body.with_offset)
 
 
 @router.get("/estimates/{estimate_id}")

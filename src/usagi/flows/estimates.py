@@ -84,13 +84,15 @@ class Estimate(Value):
     trouble: str = ""
 
 
-def ask(desk: Desk, solo_id: UUID, kind: EstimateKind, first_bar: int, last_bar: int) -> Estimate:
+def ask(
+    desk: Desk, solo_id: UUID, kind: EstimateKind, first_bar: int, last_bar: int, *, with_offset: bool = True
+) -> Estimate:
     """Ask for something to be heard between two bars. Raises : NotThere, when there is no sound to hear it in."""
     estimate = uuid4()
     with transaction(desk.pool) as db:
         if source_of(db, desk, solo_id).recording is None:
             raise NotThere("There is no recording here in which anything could be heard.", solo=str(solo_id))
-        asked = {"first_bar": first_bar, "last_bar": last_bar}
+        asked = {"first_bar": first_bar, "last_bar": last_bar, "with_offset": with_offset}
         stored.add(db, desk.scope.studio, estimate, solo_id, kind, asked)
         line_up(db, desk.scope.studio, estimate)
     return Estimate(id=estimate, kind=kind, state="waiting", share=0.0)
@@ -154,7 +156,7 @@ def _heard(desk: Desk, row: stored.EstimateRow, told: Told) -> Found:
         case EstimateKind.SWING:
             return _swing(desk, source, first, last, told)
         case EstimateKind.CHORDS:
-            return _chords(desk, source, first, last, told)
+            return _chords(desk, source, (first, last), told, with_offset=bool(row.asked.get("with_offset", True)))
         case _:
             return _offset(desk, source)
 
@@ -200,12 +202,12 @@ def _swing(desk: Desk, source: Source, first: int, last: int, told: Told) -> Fou
     return Found(sentence=heard.sentence, ratio=heard.ratio, count=heard.count)
 
 
-def _chords(desk: Desk, source: Source, first: int, last: int, told: Told) -> Found:
-    bars, begin, end = _span(source, first, last)
+def _chords(desk: Desk, source: Source, numbers: tuple[int, int], told: Told, *, with_offset: bool) -> Found:
+    bars, begin, end = _span(source, *numbers)
     ground = source.ground
     second, from_s = ground.grid.second, begin / RATE_HZ
     spans = [(second(bar.tick) - from_s, second(bar.end) - from_s) for bar in bars]
-    cents = ground.settings.offset_cents
+    cents = ground.settings.offset_cents if with_offset else 0.0
     heard = hear_chords(frames_of(desk, source, begin, end, mono=True), spans, cents=cents, told=told)
     offers = []
     for bar, likely in zip(bars, heard, strict=True):

@@ -1397,6 +1397,11 @@ export interface components {
              * @default 10000
              */
             last_bar: number;
+            /**
+             * With Offset
+             * @default true
+             */
+            with_offset: boolean;
         };
         /**
          * FamilyRecording

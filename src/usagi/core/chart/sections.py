@@ -258,6 +258,11 @@ def place_in_form(chart: Chart, played: PlayedBar | None) -> str:
         words.append(f"time {played.time} of {entry.times}")
     if chart.choruses > 1:
         words.append(f"chorus {played.chorus} of {chart.choruses}")
+    if any(
+        (e.chorus in (None, played.chorus)) and (e.place, e.time, e.bar) == (played.place, played.time, played.index)
+        for e in chart.exceptions
+    ):
+        words.append("otherwise than the form")
     left = len(section.played_bars(played.time)) - played.index
     words.append("comes round after it" if left == 0 else f"{left} more till it comes round")
     return ", ".join(words)

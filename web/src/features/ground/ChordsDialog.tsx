@@ -15,6 +15,8 @@ export function ChordsDialog({ onTake, onClose }: { onTake: (text: string) => vo
   const first = selection === null ? (bench?.solo.settings.first_bar ?? 1) : (at(selection.from) ?? 1);
   const last = selection === null ? (bench?.solo.settings.last_bar ?? 12) : (at(selection.to - 1) ?? first);
   const [span, setSpan] = useState({ first: String(first), last: String(last) });
+  const [withOffset, setWithOffset] = useState(true);
+  const offset = useBench((state) => state.bench?.ground.settings.offset_cents ?? 0);
   const [taken, setTaken] = useState<Readonly<Record<number, string>>>({});
   if (bench === null) return null;
   const take_ = async (bar: Bar, symbol: string) => {
@@ -28,9 +30,10 @@ export function ChordsDialog({ onTake, onClose }: { onTake: (text: string) => vo
         <div className="flex flex-wrap items-end gap-3">
           <div className="w-24"><Field label="From bar" inputMode="numeric" value={span.first} onChange={(event) => setSpan({ ...span, first: event.target.value })} /></div>
           <div className="w-24"><Field label="to bar" inputMode="numeric" value={span.last} onChange={(event) => setSpan({ ...span, last: event.target.value })} /></div>
+          {offset !== 0 && <label className="flex items-center gap-2 pb-2"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={withOffset} onChange={(event) => setWithOffset(event.target.checked)} />the recording is off by {offset} cents: reckon with it</label>}
           <p className="pb-2 text-[14px] text-ink-2">A guess from what rings in each bar. Your ear has the last word.</p>
         </div>
-        <Hear label="Hear the chords" kind="chords" soloId={bench.solo_id} firstBar={Number(span.first) || 0} lastBar={Number(span.last) || 0}>
+        <Hear label="Hear the chords" kind="chords" soloId={bench.solo_id} firstBar={Number(span.first) || 0} lastBar={Number(span.last) || 0} withOffset={withOffset}>
           {(found) => <Offers found={found} taken={taken} onTake={(bar, symbol) => void take_(bar, symbol)} onText={(text) => { onTake(text); onClose(); }} />}
         </Hear>
         {trouble !== null && <p role="alert" className="font-bold text-doubt">{trouble}</p>}

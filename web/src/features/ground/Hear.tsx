@@ -7,8 +7,8 @@ export type Found = Schemas["Found"];
 const LOOK_MS = 300;
 
 /** Something that a worker hears in the recording: asked for, with how far it is; left or, when it is found, taken only when asked. */
-export function Hear({ label, kind, soloId, firstBar = 0, lastBar = 10_000, children }: {
-  label: string; kind: Kind; soloId: string; firstBar?: number; lastBar?: number; children: (found: Found, done: () => void) => ReactNode;
+export function Hear({ label, kind, soloId, firstBar = 0, lastBar = 10_000, withOffset = true, children }: {
+  label: string; kind: Kind; soloId: string; firstBar?: number; lastBar?: number; withOffset?: boolean; children: (found: Found, done: () => void) => ReactNode;
 }) {
   const [estimate, setEstimate] = useState<Schemas["Estimate"] | null>(null);
   const [said, setSaid] = useState("");
@@ -36,7 +36,7 @@ export function Hear({ label, kind, soloId, firstBar = 0, lastBar = 10_000, chil
   const ask = () => {
     leave();
     setSaid("");
-    take(api.POST("/api/solos/{solo_id}/estimates", { params: { path: { solo_id: soloId } }, body: { kind, first_bar: firstBar, last_bar: lastBar } })).then((asked) => {
+    take(api.POST("/api/solos/{solo_id}/estimates", { params: { path: { solo_id: soloId } }, body: { kind, first_bar: firstBar, last_bar: lastBar, with_offset: withOffset } })).then((asked) => {
       running.current = asked.id;
       setEstimate(asked);
     }, (fault: unknown) => setSaid(sentence(fault)));

@@ -59,7 +59,7 @@ export function StringsTab() {
           <Button onClick={playTone}>Play the tone</Button>
           <audio ref={sound} aria-label="Reference tone" />
         </div>
-        <p className="text-[14px] text-ink-2">Heard minus written. The tone sounds as far off as this: trim until it agrees with the recording. <b>In tune</b> beside the play button takes it out of what you hear; what is heard by measuring reckons with it.</p>
+        <p className="text-[14px] text-ink-2">Heard minus written. The tone sounds as far off as this: trim until it agrees with the recording. <b>In tune</b> beside the play button takes it out of what you hear; hearing chords reckons with it, or not, as you choose there.</p>
         {bench.recording !== null && (
           <Hear label="Measure the pitch" kind="offset" soloId={bench.solo_id}>
             {({ cents }, done) => cents == null ? null : (
