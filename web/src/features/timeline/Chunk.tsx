@@ -45,6 +45,9 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, bench, view, dens
             <line x1={left} x2={left} y1={0} y2={foot} className="stroke-rule-2" strokeWidth={bar.section ? 2.5 : 1.2} />
             {every && <text x={left + 7} y={21} fontSize={21} fontWeight={700} className="fill-ink">{bar.label}</text>}
             {own > 60 && every && <text x={left + 7} y={35} fontSize={13} className="fill-ink-2">{bar.clock}</text>}
+            {bar.section !== "" && (
+              <text x={left + (own > 60 && every ? 58 : 7)} y={37} fontSize={14} fontWeight={700} className="fill-ink stroke-paper" strokeWidth={4} style={{ paintOrder: "stroke" }}>{bar.section}</text>
+            )}
             {bar.meter !== "" && own > 340 && <text x={left + 64 + 12 * bar.label.length} y={23} fontSize={13} fontWeight={700} className="fill-ink-2">{bar.meter}</text>}
             {beats && bar.beats.map((beat) => (beat.tick === bar.tick ? null : (
               <g key={beat.tick}>
