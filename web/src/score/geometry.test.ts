@@ -5,6 +5,7 @@ import { deadColumns, guessPosition, keysOnNeck, placeOf } from "./hand";
 import { fitting } from "./layout";
 import { courseAt, lift, MOST_LIFT, stringY } from "./neck";
 import { ridge } from "./peaks";
+import { chunksOfNotes, type Placed } from "./view";
 
 const NO = { open: false, reach: false };
 const hand = { position: 5, strings: 6, slide: 0, mirrored: false };
@@ -66,6 +67,14 @@ describe("drawing", () => {
   it("puts string 1 on top, or at the bottom", () => {
     const neck = { top: 100, spacing: 30, strings: 6, flip: false };
     expect([stringY(neck, 1), stringY({ ...neck, flip: true }, 1)]).toEqual([100, 250]);
+  });
+  it("keeps the list of a stretch in which nothing changed, and lays a note into every stretch that it reaches", () => {
+    const at = (id: string, x: number, endX: number) => ({ id, x, endX }) as Placed;
+    const [a, b, c] = [at("a", 10, 50), at("b", 600, 700), at("c", 1_400, 1_450)];
+    const first = chunksOfNotes([a, b, c], 640, 20, new Map());
+    expect([...first].map(([i, own]) => [i, own.map((one) => one.id)])).toEqual([[-1, ["a"]], [0, ["a", "b"]], [1, ["b"]], [2, ["c"]]]);
+    const second = chunksOfNotes([a, at("b", 600, 700), c], 640, 20, first);
+    expect([-1, 0, 1, 2].map((i) => second.get(i) === first.get(i))).toEqual([true, false, false, true]);
   });
   it("draws the loudest of a pixel", () => {
     expect(ridge({ values: new Int8Array([0, 0, 0, -127, 10, 50]), blockS: 1 }, 0, 2, 2, 100)).toBe("M0 100L0 100.0L1 0.0L2 100.0L2 100Z");

@@ -30,6 +30,22 @@ const asBefore = (placed: Placed): Placed => {
   return placed;
 };
 
+export type Chunks = ReadonlyMap<number, readonly Placed[]>;
+
+/** The notes of each stretch of the strip, those within `edge` pixels of it too; a stretch whose notes are as before keeps its list. */
+export const chunksOfNotes = (notes: readonly Placed[], width: number, edge: number, before: Chunks): Chunks => {
+  const found = new Map<number, Placed[]>();
+  for (const note of notes) {
+    for (let i = Math.floor((note.x - edge) / width); i <= Math.floor((note.endX + edge) / width); i += 1) {
+      const own = found.get(i);
+      if (own === undefined) found.set(i, [note]);
+      else own.push(note);
+    }
+  }
+  const same = (a: readonly Placed[], b: readonly Placed[]) => a.length === b.length && a.every((note, i) => note === b[i]);
+  return new Map([...found].map(([i, own]) => { const old = before.get(i); return [i, old !== undefined && same(old, own) ? old : own]; }));
+};
+
 const USUAL = 0.3; // a few quick notes do not take the labels from all
 
 export type View = { readonly notes: readonly Placed[]; readonly spacing: number };

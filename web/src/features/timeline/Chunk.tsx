@@ -5,36 +5,36 @@ import { CHUNK, type Density, fitting, type Lanes, MARGIN } from "@/score/layout
 import { stringWidth, stringY } from "@/score/neck";
 import { levelFor, loadPeaks, ridge } from "@/score/peaks";
 import type { Bench } from "@/score/types";
-import type { View } from "@/score/view";
+import type { Placed } from "@/score/view";
 import { drawn } from "@/ui/signs";
 import { DegreeTablet } from "./DegreeTablet";
 import { NeckNote } from "./NeckNote";
 
-type Props = { index: number; axis: Axis; lanes: Lanes; bench: Bench; view: View; density: Density };
+type Props = {
+  index: number; axis: Axis; lanes: Lanes; strip: Bench["strip"]; strings: Bench["tables"]["strings"]; recordingId: string | null; notes: readonly Placed[]; density: Density;
+};
 
 /** One stretch of the strip, drawn again only when something in it changes. Its text is for the eye; people and tests use the layer above. */
-export const Chunk = memo(function Chunk({ index, axis, lanes, bench, view, density }: Props) {
+export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, recordingId, notes, density }: Props) {
   const from = index * CHUNK;
   const to = from + CHUNK;
   const grid = useBench((state) => state.grid);
-  const unanswered = useBench((state) => state.unanswered);
   const under = useBench((state) => state.under);
   const x = useCallback((tick: number) => toPx(axis, grid.second(tick)), [axis, grid]);
   const near = (left: number, right: number) => right > from - 60 && left < to + 60;
-  const bars = bench.strip.bars.filter((bar) => near(x(bar.tick), x(bar.end)));
-  const chords = bench.strip.chords.filter((chord) => near(x(chord.tick), x(chord.end)));
-  const notes = view.notes.filter((note) => near(note.x, note.endX));
-  const first = toPx(axis, grid.second(bench.strip.bars[0]?.tick ?? 0));
-  const last = toPx(axis, grid.second(bench.strip.bars[bench.strip.bars.length - 1]?.end ?? 0));
+  const bars = strip.bars.filter((bar) => near(x(bar.tick), x(bar.end)));
+  const chords = strip.chords.filter((chord) => near(x(chord.tick), x(chord.end)));
+  const first = toPx(axis, grid.second(strip.bars[0]?.tick ?? 0));
+  const last = toPx(axis, grid.second(strip.bars[strip.bars.length - 1]?.end ?? 0));
   const barWidth = Math.max(0, ...bars.map((bar) => x(bar.end) - x(bar.tick)));
   const beats = barWidth > 110;
   const foot = lanes.degrees + 60;
 
   return (
     <svg className="pointer-events-none absolute top-0" style={{ left: MARGIN + from }} width={CHUNK} height={lanes.height} viewBox={`${from} 0 ${CHUNK} ${lanes.height}`} aria-hidden>
-      {bench.tables.strings.map((string) => (
+      {strings.map((string) => (
         <line key={string.number} x1={Math.max(from, first)} x2={Math.min(to, last)} y1={stringY(lanes.neck, string.number)} y2={stringY(lanes.neck, string.number)}
-          className="stroke-rule-2" strokeWidth={stringWidth(string.number, bench.tables.strings.length)} />
+          className="stroke-rule-2" strokeWidth={stringWidth(string.number, strings.length)} />
       ))}
       {bars.map((bar) => {
         const left = x(bar.tick);
@@ -71,8 +71,8 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, bench, view, dens
           </g>
         );
       })}
-      <Sound recordingId={bench.recording?.frames == null ? null : bench.recording.id} from={from} axis={axis} y={lanes.sound} height={lanes.soundHeight} />
-      {bench.strip.cues.filter((cue) => near(x(cue.tick), x(cue.tick) + 200)).map((cue) => (
+      <Sound recordingId={recordingId} from={from} axis={axis} y={lanes.sound} height={lanes.soundHeight} />
+      {strip.cues.filter((cue) => near(x(cue.tick), x(cue.tick) + 200)).map((cue) => (
         <g key={cue.id}>
           <line x1={x(cue.tick)} x2={x(cue.tick)} y1={lanes.sound + lanes.soundHeight} y2={lanes.sound + lanes.soundHeight + 20} className="stroke-ink-3" strokeWidth={2} />
           <text x={x(cue.tick) + 5} y={lanes.sound + lanes.soundHeight + 17} fontSize={14} fontStyle="italic" className="fill-ink-2">{cue.words}</text>
@@ -88,8 +88,7 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, bench, view, dens
         <NeckNote key={note.id} placed={note} neck={lanes.neck} pxPerS={axis.pxPerS} density={density} />
       ))}
       {density !== "strokes" && notes.map((note) => (
-        <DegreeTablet key={note.id} placed={note} y={lanes.degrees} stale={unanswered.has(note.id)}
-          stackIndex={notes.filter((other) => other.note.tick === note.note.tick && other.note.string < note.note.string).length} heldX={x} />
+        <DegreeTablet key={note.id} placed={note} y={lanes.degrees} stackIndex={notes.filter((other) => other.note.tick === note.note.tick && other.note.string < note.note.string).length} heldX={x} />
       ))}
     </svg>
   );

@@ -1,15 +1,17 @@
 import { memo } from "react";
+import { useBench } from "@/score/bench";
 import { densityAt, fitting } from "@/score/layout";
 import type { Placed } from "@/score/view";
 import { drawn } from "@/ui/signs";
 
-type Props = { placed: Placed; y: number; stale: boolean; stackIndex: number; heldX: (tick: number) => number };
+type Props = { placed: Placed; y: number; stackIndex: number; heldX: (tick: number) => number };
 
 const HEIGHT = 28;
 
 /** Degrees speak by shape: filled, open, plain, or leaning over the bar line; a bend shows start → target. */
-export const DegreeTablet = memo(function DegreeTablet({ placed, y, stale, stackIndex, heldX }: Props) {
+export const DegreeTablet = memo(function DegreeTablet({ placed, y, stackIndex, heldX }: Props) {
   const { mark, x, note, room, gap } = placed;
+  const stale = useBench((state) => state.unanswered.has(note.id));
   const density = densityAt(gap);
   if (mark === undefined || mark.degrees.length === 0 || density === "numbers" || density === "strokes") return null;
   const tablet = density === "all";

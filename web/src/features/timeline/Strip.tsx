@@ -3,7 +3,7 @@ import { type Axis, chunksOf, toPx, toS, zoomStep } from "@/score/axis";
 import { bounds, choosePhrase, pick, select, setCursor, useBench } from "@/score/bench";
 import { CHUNK, densityAt, layLanes, MARGIN } from "@/score/layout";
 import { stringY } from "@/score/neck";
-import { type View, viewOf } from "@/score/view";
+import { type Chunks, chunksOfNotes, type Placed, type View, viewOf } from "@/score/view";
 import { Chunk } from "./Chunk";
 import { LaneNames } from "./LaneNames";
 import { NoteOptions } from "./NoteOptions";
@@ -21,6 +21,7 @@ type Props = {
   readonly flipStrings: boolean;
 };
 
+const NONE: readonly Placed[] = [];
 const LEAD = 40; // pixels before the first bar line
 const PAGE = 0.85; // where a playing strip turns its page
 
@@ -55,6 +56,8 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, loop, playhead
   const lanes = useMemo(() => layLanes(size.height, strings, flipStrings), [size.height, strings, flipStrings]);
   const view: View = useMemo(() => viewOf(things, marks, grid, axis), [things, marks, grid, axis]);
   const density = densityAt(view.spacing);
+  const before = useRef<Chunks>(new Map());
+  const parts = useMemo(() => (before.current = chunksOfNotes(view.notes, CHUNK, 60, before.current)), [view]);
 
   // The place under the middle stays when the zoom changes; a cursor that leaves the view is followed.
   const kept = useRef<number | null>(null);
@@ -188,7 +191,7 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, loop, playhead
             style={{ left: MARGIN + toPx(axis, grid.second(selection.from)), width: (grid.second(selection.to) - grid.second(selection.from)) * pxPerS, height: lanes.height - 34 }} />
         )}
         {chunks.map((chunk) => (
-          <Chunk key={chunk} index={chunk} axis={axis} lanes={lanes} bench={bench} view={view} density={density} />
+          <Chunk key={chunk} index={chunk} axis={axis} lanes={lanes} strip={bench.strip} strings={bench.tables.strings} recordingId={bench.recording?.frames == null ? null : bench.recording.id} notes={parts.get(chunk) ?? NONE} density={density} />
         ))}
         <div aria-hidden className="absolute top-0 w-[2px] bg-pick/70" style={{ left: MARGIN + cursorX - 1, height: lanes.height }} />
         <div aria-hidden className="absolute rounded-[5px] border-[2.5px] border-pick" style={{ left: MARGIN + cursorX - 14, top: cursorY - 14, width: 28, height: 28 }} />
