@@ -94,7 +94,7 @@ def processes_below(home: Path) -> list[str]:
     return found
 
 
-@pytest.mark.parametrize("how", [signal.SIGINT, signal.SIGTERM])
+@pytest.mark.parametrize("how", [signal.SIGINT, pytest.param(signal.SIGTERM, marks=pytest.mark.long)])
 def test_the_demo_starts_says_where_it_is_and_stops_everything_it_started(open_home: Path, how: signal.Signals) -> None:
     port = free_port()
     command = [sys.executable, "-m", "usagi.cli", "demo", "--port", str(port)]

@@ -28,6 +28,12 @@ def test_half_and_twice_the_pace_begin_on_a_first_and_lie_on_the_beats() -> None
     assert heard.struck > 0.75 and "a minute" in heard.sentence
 
 
+def test_in_a_compound_meter_a_third_of_the_pace_is_offered_too() -> None:
+    heard = hear_beats(mono(band(5_011, 15.0)), 4, compound=True)
+    assert heard is not None and heard.paces[3].name == "a third as fast"
+    assert heard.paces[3].beats == heard.paces[0].beats[::3]
+
+
 def test_what_has_no_pulse_has_no_beats() -> None:
     assert hear_beats(np.zeros((48_000 * 10, 2), np.float32), 4) is None
     assert hear_beats(np.zeros((100, 1), np.float32), 4) is None

@@ -167,8 +167,10 @@ def _all_frames(source: Source) -> int:
 
 
 def _beats(desk: Desk, source: Source, told: Told) -> Found:
-    pulses = len(source.ground.timeline.facts_at(0).meter.pulses)
-    heard = hear_beats(frames_of(desk, source, 0, _all_frames(source), mono=True), pulses, told)
+    meter = source.ground.timeline.facts_at(0).meter
+    heard = hear_beats(
+        frames_of(desk, source, 0, _all_frames(source), mono=True), len(meter.pulses), told, compound=meter.compound
+    )
     if heard is None:
         raise NotThere("No beat is to be heard in this recording: tap it.")
     paces = tuple(PaceFound(name=pace.name, bpm=pace.bpm, beats=pace.beats) for pace in heard.paces)

@@ -2,7 +2,8 @@
 
 A library follows the pulse (a dynamic programme over the strength of onsets); its beats are drawn to what is struck
 beside them, because its frames are coarse. Which beat is the first of a bar is judged from the bass, from changes of
-harmony and from what is struck hardest. Twice and half the pace are as true to a listener, so they are offered too.
+harmony and from what is struck hardest. Twice and half the pace are as true to a listener, and in a compound meter
+a third of it, where the eighths were heard for pulses; so they are offered too.
 """
 
 from __future__ import annotations
@@ -41,7 +42,7 @@ class Pace:
 class BeatsHeard:
     """What was heard. `struck` is the share of beats on which something begins, `first_sure` how clear beat 1 is."""
 
-    paces: tuple[Pace, ...]  # as heard, half, twice
+    paces: tuple[Pace, ...]  # as heard, half, twice, in compound meters a third
     struck: float
     first_sure: float
 
@@ -55,7 +56,7 @@ class BeatsHeard:
         return f"About {heard.bpm:.0f} a minute{sure}: {begins}; {first}."
 
 
-def hear_beats(sound: Sound, pulses: int, told: Told = unheard) -> BeatsHeard | None:
+def hear_beats(sound: Sound, pulses: int, told: Told = unheard, *, compound: bool = False) -> BeatsHeard | None:
     """The beats of a sound of shape (frames, channels) in bars of so many pulses; None when no pulse is heard.
 
     Source : D. P. W. Ellis, "Beat tracking by dynamic programming", Journal of New Music Research 36 (2007), as the
@@ -83,7 +84,7 @@ def hear_beats(sound: Sound, pulses: int, told: Told = unheard) -> BeatsHeard | 
     told(0.9)
     first, sure = _first_of_bar(beats, strength, spectrum, chroma, pulses)
     told(1.0)
-    return BeatsHeard(_paces(beats, first), struck, sure)
+    return BeatsHeard(_paces(beats, first, compound=compound), struck, sure)
 
 
 def _drawn(beats: Line, struck_at: Line) -> tuple[Line, float]:
@@ -133,10 +134,12 @@ def _level(line: Line) -> Line:
     return np.clip(scaled, -2.5, 2.5)
 
 
-def _paces(beats: Line, first: int) -> tuple[Pace, ...]:
+def _paces(beats: Line, first: int, *, compound: bool) -> tuple[Pace, ...]:
     on = beats[first:]
     twice = np.interp(np.arange(2 * len(on) - 1) / 2, np.arange(len(on)), on)
-    found = (("as heard", on), ("half as fast", on[::2]), ("twice as fast", twice))
+    found = [("as heard", on), ("half as fast", on[::2]), ("twice as fast", twice)]
+    if compound:
+        found.append(("a third as fast", on[::3]))
     return tuple(
         Pace(name, round(60 / float(np.median(np.diff(line))), 1), tuple(round(float(s), 4) for s in line))
         for name, line in found

@@ -57,6 +57,9 @@ export function Hear({ label, kind, soloId, firstBar = 0, lastBar = 10_000, with
   );
 }
 
+// The paces in the server's order, and how many of their beats go to one that was heard.
+const WAYS = [{ word: "", times: 1 }, { word: ", half", times: 1 / 2 }, { word: ", twice", times: 2 }, { word: ", a third", times: 1 / 3 }] as const;
+
 /** The beats that were heard: at one of three paces, with the first of a bar moved where it belongs. */
 export function BeatsHeard({ found, onLay }: { found: Found; onLay: (beats: readonly number[]) => void }) {
   const [first, setFirst] = useState(1);
@@ -68,8 +71,8 @@ export function BeatsHeard({ found, onLay }: { found: Found; onLay: (beats: read
         </select>
       </label>
       {found.paces.map((pace, i) => {
-        const from = i === 0 ? first - 1 : i === 1 ? Math.floor((first - 1) / 2) : 2 * (first - 1);
-        return <Button key={pace.name} strong={i === 0} title={pace.name} onClick={() => onLay(pace.beats.slice(from))}>{Math.round(pace.bpm)} a minute{i === 0 ? "" : i === 1 ? ", half" : ", twice"}</Button>;
+        const from = Math.floor((first - 1) * (WAYS[i]?.times ?? 1));
+        return <Button key={pace.name} strong={i === 0} title={pace.name} onClick={() => onLay(pace.beats.slice(from))}>{Math.round(pace.bpm)} a minute{WAYS[i]?.word}</Button>;
       })}
     </>
   );
