@@ -20,11 +20,15 @@ export function ChartText() {
   const [forms, setForms] = useState(false);
   const [hearing, setHearing] = useState(false);
   const asked = useRef(0);
+  const loaded = useRef("");
   useEffect(() => {
     if (soloId === undefined) return;
     take(api.GET("/api/solos/{solo_id}/chart", { params: { path: { solo_id: soloId } } })).then(
       (chart) => {
-        setText(chart.draft ?? chart.text);
+        const stored = chart.draft ?? chart.text;
+        const shown = loaded.current;
+        loaded.current = stored;
+        setText((typed) => (typed === shown ? stored : typed)); // what is being typed stays
         setInForce(chart.text);
         if (chart.draft !== null) setSaid("A draft with faults; the last good chart is in force.");
       },
@@ -40,9 +44,12 @@ export function ChartText() {
     return () => clearTimeout(soon);
   }, [text]);
   const apply = async () => {
+    const before = loaded.current;
+    loaded.current = text; // it is stored now, so what comes back may take its place
     try {
       const done = await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/chart", { params: { path: { solo_id } }, body: { text } })));
       setSaid(done ? "The chart is in force." : "");
+      if (!done) loaded.current = before;
     } catch (fault) {
       if (fault instanceof Refusal) setFaults(fault.problem.faults ?? []);
       setSaid("Kept as a draft; the last good chart stays in force.");

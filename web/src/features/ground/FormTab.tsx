@@ -1,4 +1,4 @@
-import { type ChangeEvent, useEffect, useState } from "react";
+import { type ChangeEvent, useEffect, useRef, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
 import { request, useBench } from "@/score/bench";
 import { Area, Button, Field } from "@/ui/parts";
@@ -33,16 +33,23 @@ function Sections({ player }: { player: Playing }) {
   const [form, setForm] = useState<Schemas["WrittenForm"] | null>(null);
   const [text, setText] = useState("");
   const [said, setSaid] = useState("");
+  const loaded = useRef("");
   useEffect(() => {
     if (soloId === undefined) return;
     take(api.GET("/api/solos/{solo_id}/form", { params: { path: { solo_id: soloId } } })).then((now) => {
       setForm(now);
-      setText(now.sections.split("\n").filter(Boolean).map((line) => { const [start = "0", , name = ""] = line.split("\t"); return `${clock(Number(start))} ${name}`; }).join("\n"));
+      const stored = now.sections.split("\n").filter(Boolean).map((line) => { const [start = "0", , name = ""] = line.split("\t"); return `${clock(Number(start))} ${name}`; }).join("\n");
+      const shown = loaded.current;
+      loaded.current = stored;
+      setText((typed) => (typed === shown ? stored : typed)); // what is being typed stays
     }, (fault: unknown) => setSaid(sentence(fault)));
   }, [soloId, version]);
   const name = async () => {
     setSaid("");
+    const before = loaded.current;
+    loaded.current = text; // it is stored now, so what comes back may take its place
     if (await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/sections", { params: { path: { solo_id } }, body: { text } })))) setSaid("Named.");
+    else loaded.current = before;
   };
   const here = () => {
     const at = player.position() ?? grid.second(cursor);
