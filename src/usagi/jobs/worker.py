@@ -18,12 +18,14 @@ from typing import Final
 from uuid import UUID
 
 from procrastinate import App, JobContext, PsycopgConnector
-from procrastinate.jobs import Job
+from procrastinate.jobs import Job, Status
+from procrastinate.utils import utcnow
 
 from usagi.flows.desk import Desk
 from usagi.flows.estimates import work
 from usagi.media.cache import Cache
-from usagi.store.database import Pool, open_pool
+from usagi.store.database import Pool, open_pool, transaction
+from usagi.store.estimates import end
 from usagi.store.queue import ESTIMATE, QUEUE
 from usagi.store.studios import Scope
 
@@ -32,6 +34,7 @@ HEARTBEAT_S: Final = 2.0
 DEAD_S: Final = 8.0  # without a heartbeat
 RESCUE_S: Final = 3.0
 MOST_ATTEMPTS: Final = 3
+GIVEN_UP: Final = f"{MOST_ATTEMPTS} workers ended on it, so it was given up."
 NOBODY: Final = UUID(int=0)
 
 
@@ -55,7 +58,7 @@ async def _work(dsn: str, pool: Pool, cache: Cache) -> None:
         work(Desk(pool, Scope(UUID(studio), NOBODY), cache), UUID(estimate))
 
     async with app.open_async():
-        rescuing = asyncio.create_task(_rescue(app))
+        rescuing = asyncio.create_task(_rescue(app, pool))
         try:
             await app.run_worker_async(
                 queues=[QUEUE],
@@ -69,24 +72,29 @@ async def _work(dsn: str, pool: Pool, cache: Cache) -> None:
             rescuing.cancel()
 
 
-async def _rescue(app: App) -> None:
+async def _rescue(app: App, pool: Pool) -> None:
     """Put back the jobs of workers that are gone; one that has killed three is given up."""
     while True:
         try:
             for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=DEAD_S):
-                await _put_back(app, job)
+                await _put_back(app, job, pool)
         except Exception:
             log.warning("The queue could not be looked through; it is tried again.", exc_info=True)
         await asyncio.sleep(RESCUE_S)
 
 
-async def _put_back(app: App, job: Job) -> None:
-    from procrastinate.jobs import Status
-    from procrastinate.utils import utcnow
-
+async def _put_back(app: App, job: Job, pool: Pool) -> None:
     assert job.id is not None
     if job.attempts + 1 >= MOST_ATTEMPTS:
         await app.job_manager.finish_job(job, Status.FAILED, delete_job=False)
+        with transaction(pool) as db:  # whoever waits for it is told
+            end(
+                db,
+                UUID(str(job.task_kwargs["studio"])),
+                UUID(str(job.task_kwargs["estimate"])),
+                "failed",
+                trouble=GIVEN_UP,
+            )
     else:
         await app.job_manager.retry_job(job, retry_at=utcnow())
 
