@@ -1,4 +1,4 @@
-"""`./usagi bench [sound] [hearing] [server] [page] [--json FILE]`: the table of figures, with the machine's load."""
+"""`./usagi bench [sound] [hearing] [fingering] [server] [page] [--json FILE]`: the table of figures, with the machine's load."""
 
 from __future__ import annotations
 
@@ -22,6 +22,10 @@ def parts(names: Iterable[str]) -> Iterable[Figure]:
             from benchmarks import server
 
             yield from server.figures()
+        elif name == "fingering":
+            from benchmarks import fingering
+
+            yield from fingering.figures()
         elif name == "hearing":
             from benchmarks import hearing
 
@@ -40,14 +44,14 @@ def line(figure: Figure) -> str:
 
 def main() -> int:
     parser = argparse.ArgumentParser(prog="./usagi bench")
-    parser.add_argument("parts", nargs="*", choices=["sound", "hearing", "server", "page", []], default=[])
+    parser.add_argument("parts", nargs="*", choices=["sound", "hearing", "fingering", "server", "page", []], default=[])
     parser.add_argument("--json", type=Path, metavar="FILE", help="also as a list of objects")
     args = parser.parse_args()
     commit = subprocess.run(["git", "rev-parse", "--short", "HEAD"], capture_output=True, text=True, check=False)
     load = os.getloadavg()
     print(f"{os.cpu_count()} cores, load {load[0]:.2f} {load[1]:.2f} {load[2]:.2f}, commit {commit.stdout.strip()}")
     found = []
-    for figure in parts(args.parts or ["sound", "hearing", "server", "page"]):
+    for figure in parts(args.parts or ["sound", "hearing", "fingering", "server", "page"]):
         print(line(figure), flush=True)
         found.append(figure.as_json())
     if args.json is not None:

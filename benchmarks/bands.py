@@ -51,10 +51,14 @@ def band(
     pulses: int = 4,
     cents: float = 0.0,
     loose_s: float = 0.004,
+    compound: bool = False,
 ) -> Band:
-    """A band; `drift` is how much faster it ends than it began, `loose_s` how unevenly everybody plays."""
+    """A band; `drift` is how much faster it ends than it began, `loose_s` how unevenly everybody plays.
+
+    `compound`: each pulse has three eighths, and the pulses are slower.
+    """
     rng = np.random.default_rng(seed)
-    bpm = float(rng.uniform(78, 150))
+    bpm = float(rng.uniform(46, 96) if compound else rng.uniform(78, 150))
     ratio = float(rng.choice([1.0, 1.0, 1.5, 1.8, 2.0, 2.4])) if swing is None else swing
     start = float(rng.uniform(0.2, 0.8))
     count = int((seconds - start - 1) / (60 / bpm))
@@ -88,7 +92,7 @@ def band(
     off = ratio / (1 + ratio)
     for i, (at, after) in enumerate(pairwise(beats)):
         beat, gap = i % pulses, after - at
-        middle = at + off * gap
+        between = [at + gap / 3, at + 2 * gap / 3] if compound else [at + off * gap]
         if beat == 0:
             root = (tonic + int(rng.choice([0, 5, 7, 9, 2]))) % 12
             chord = (root, str(rng.choice(list(SHAPES))))
@@ -101,12 +105,13 @@ def band(
         else:
             put(strikes[i % 6], at, 0.28)
         put(hats[i % 6], at, 0.13)
-        put(hats[(i + 3) % 6], middle, 0.13 if rng.random() < 0.85 else 0.0)
+        for place in between:
+            put(hats[(i + 3) % 6], place, 0.13 if rng.random() < 0.85 else 0.0)
         step = 0 if beat == 0 else int(rng.choice([0, 7, 12]))
         put(plucked(28 + (root + 8) % 12 + step, gap * 0.9), at, 0.4)
-        for place in (at, middle):
+        for place in (at, *between):
             if rng.random() < 0.6:
                 tone = int(rng.choice([*SHAPES[quality], *SHAPES[quality], 2, 9]))
-                put(plucked(60 + root + tone, gap * 0.45), place, 0.2)
+                put(plucked(60 + root + tone, gap * (0.3 if compound else 0.45)), place, 0.2)
     sound = out[: round(seconds * RATE)]
     return Band(0.6 * sound / np.abs(sound).max(), beats, beats[::pulses], ratio, chords)

@@ -68,6 +68,18 @@ def heard_ms(seed: int, seconds: float = 180.0) -> tuple[float, bool, bool]:
     return float(grid_ms(known, beats[first:], 4).max()), right, began
 
 
+def compound_heard(seed: int, seconds: float = 60.0) -> tuple[bool, bool]:
+    """Whether the pulse and beat 1 of a piece in 6/8, 9/8 or 12/8 were right as first offered."""
+    pulses = int(np.random.default_rng(seed).choice([2, 3, 4]))
+    known = band(seed, seconds, compound=True, pulses=pulses)
+    heard = hear_beats(mono(known), pulses, compound=True)
+    assert heard is not None
+    first = heard.paces[0]
+    right = abs(first.bpm / (60 / float(np.median(np.diff(known.beats)))) - 1) < 0.03
+    begins = int(np.argmin(np.abs(known.beats - first.beats[0])))
+    return right, begins % pulses == 0 and abs(known.beats[begins] - first.beats[0]) < 0.05
+
+
 def swing_off(seed: int) -> tuple[float, int]:
     known = band(seed, 40.0)
     heard = hear_swing(onsets(mono(known)) / RATE, known.beats)
@@ -102,6 +114,13 @@ def figures() -> Iterator[Figure]:
     yield Figure("grid heard, worst bar of 12 pieces", max(h[0] for h in heard), "ms", 20)
     yield Figure("pace right as first offered (else half or twice)", 100 * float(np.mean([h[1] for h in heard])), "%")
     yield Figure("beat 1 right as first offered", 100 * float(np.mean([h[2] for h in heard])), "%")
+    compound = [compound_heard(seed) for seed in range(6_301, 6_325)]
+    for what, part in (("pulse", 0), ("beat 1", 1)):
+        yield Figure(
+            f"{what} of {len(compound)} pieces in 6/8, 9/8 and 12/8 right as first offered",
+            100 * float(np.mean([one[part] for one in compound])),
+            "%",
+        )
     swing = [one for seed in range(6_101, 6_125) if (one := swing_off(seed))[1] >= FEWEST]
     yield Figure(
         f"swing ratio of {len(swing)} bands with {FEWEST} off-beats or more, worst", max(s[0] for s in swing), "", 0.15

@@ -16,7 +16,7 @@ import psycopg
 from benchmarks.figures import Figure
 from benchmarks.running import Server, running
 from benchmarks.solos import big_solo
-from usagi.core.degrees.labels import read_notes
+from usagi.core.degrees.solo_readings import read_notes
 
 SIZES = ((200, 48, 2.0), (1_000, 208, 5.0), (2_000, 400, 10.0), (5_000, 1_008, 25.0))
 EDITS = 60

@@ -5,9 +5,9 @@ The island of Hallow Ness, its dance band the Harbour Nine, and the reels of Rad
     python demo/compose.py [NAME]      writes demo/*.json (without their recordings; demo/render.py adds those)
 
 Shorthand: `string.fret:length` and marks; `r:length` rests; `3.9+2.8:4` is a stack. Lengths: 1 2 4 8 16, a dot, `t`
-for a triplet. Marks: h p / = hammer-on, pull-off, slide; b4 = bent by 4 quarter tones; r = let down again; P2 =
-bent beforehand and let down; ~ and w = shaken, shaken wide; x g > = dead, ghost, accent; ^ v = slid in, slid off;
-o s = left to ring, short; ? = unsure.
+for a triplet; `m` behind a fret lies half-way to the next, under a bottleneck. Marks: h p / = hammer-on, pull-off,
+slide; b4 = bent by 4 quarter tones; r = let down again; P2 = bent beforehand and let down; ~ and w = shaken, shaken
+wide; x g > = dead, ghost, accent; ^ v = slid in, slid off; o s = left to ring, short; ? = unsure.
 """
 
 from __future__ import annotations
@@ -19,6 +19,7 @@ from pathlib import Path
 
 from usagi.core.chart.text import read_chart
 from usagi.core.document.solo import Anchor, Cue, Ground, GroundSettings, Solo, SoloSettings
+from usagi.core.document.techniques import Stroke
 from usagi.core.document.things import Dynamic, Note, Phrase, Question, Rest, Stack
 from usagi.core.formats.document_json import SoloDocument, read_document, write_document
 from usagi.core.fretboard.tunings import parse_tuning
@@ -27,7 +28,7 @@ from usagi.core.meter.ticks import QUARTER, WHOLE
 
 FOLDER = Path(__file__).parent
 BAR = 4 * QUARTER
-TOKEN = re.compile(r"(r|[\d.+]+):(\d+)(\.?)(t?)(.*)$")
+TOKEN = re.compile(r"(r|[\d.+m]+):(\d+)(\.?)(t?)(.*)$")
 
 
 def write_line(text: str, start: int, prefix: str) -> tuple[list[Note], list[Rest], list[Stack]]:
@@ -51,13 +52,13 @@ def write_line(text: str, start: int, prefix: str) -> tuple[list[Note], list[Res
             if stack is not None:
                 stacks.append(Stack(id=stack))
             for place in places:
-                string, fret = (int(part) for part in place.split("."))
+                string, fret = place.split(".")
                 values = {
                     "id": f"{prefix}n{number}" + (f"-{string}" if stack else ""),
                     "tick": tick,
                     "ticks": ticks,
-                    "string": string,
-                    "fret": fret * 100,
+                    "string": int(string),
+                    "fret": int(fret.removesuffix("m")) * 100 + (50 if fret.endswith("m") else 0),
                     "stack": stack,
                 }
                 notes.append(Note.model_validate(values | techniques(marks, ticks)))
@@ -266,6 +267,78 @@ def salt_road() -> SoloDocument:
     )
 
 
+FERRY_CHART = """
+bell:
+| {4/4} {key D major} {swing 1.5} {blues} D | D7 | G7 | D |
+| A7 | G7 | D | A7 |
+"""
+FERRY_LINE = """
+r:8 1.12:8^~ 1.12:8 1.10:8/ 1.12:4.~ r:8 |
+1.10:8 1.8:8/ 2.8:8 1.3m:8^ 1.3:8/ 1.0:8 2.3:4~ |
+1.5+2.5+3.5:4^ 1.5:8 1.8:8/ 1.8:4.~ 2.5:8 |
+3.5:8 3.3m:8/ 3.0:8 4.3:8^ 4.0:2o |
+1.7+2.7:4^~ 1.7:8 1.10:8/ 1.7:8/ 2.10:8 2.7:4~ |
+1.5:4^ 1.3m:8/ 1.5:8/ 1.3:8/ 1.0:8 2.3m:8^ 2.5:8/ |
+1.12+2.12:2^~w 1.10:8 1.8:8/ 1.3:8^ 1.3m:8/ |
+1.0:8 2.3:8^ 2.0:8 3.3m:8^ 4.0+3.0+2.0+1.0:2o |
+"""
+
+
+def ferry_bell() -> SoloDocument:
+    """A bottleneck on open D: slides are the rule, and some thirds lie between the frets."""
+    notes, rests, stacks = write_line(FERRY_LINE, 0, "f")
+    rig = (("guitar", "steel body, high action"), ("slide", "glass, on the little finger, muting behind it"))
+    settings = SoloSettings.model_validate(
+        {
+            "title": "eight bars by the slip, reel 40",
+            "player": "Wenna Tolliver",
+            "rig": [{"name": name, "value": value} for name, value in rig],
+            "tuning": parse_tuning("open D").midi,
+            "gauges": [{"gauge_inch": g / 1_000, "wound": g >= 26} for g in (15, 18, 26, 36, 46, 56)],
+            "bottleneck": True,
+            "last_bar": 8,
+        }
+    )
+    stroked = tuple(
+        s.model_copy(update={"stroke": Stroke.DOWN, "spread_ms": 90.0}) if s == stacks[-1] else s for s in stacks
+    )
+    return SoloDocument(
+        tune="Ferry Bell",
+        ground=ground_of(FERRY_CHART, grid_at_tempo(0.9, 84.0), 8, "f"),
+        solo=Solo(
+            settings=settings,
+            notes=tuple(notes),
+            rests=tuple(rests),
+            stacks=stroked,
+            phrases=(
+                Phrase(id="fp0", name="the bell", start=0, end=at(3)),
+                Phrase(id="fp1", name="across", start=at(3), end=at(5)),
+                Phrase(id="fp2", name="made fast", start=at(5), end=at(9)),
+            ),
+        ),
+    )
+
+
+def lanterns_questions(notes: list[Note]) -> tuple[Question, ...]:
+    """Three doubts that the reel leaves open."""
+
+    def over(start: int, end: int) -> list[Note]:
+        return [note for note in notes if start <= note.tick < end]
+
+    slid, double, last = over(at(3), at(3) + QUARTER), over(at(7), at(7) + 2 * QUARTER), over(at(16), at(17))
+    return (
+        Question(
+            id="lq0", start=slid[0].tick, end=slid[-1].end, notes=tuple(n.id for n in slid),
+            words="Hammered, or picked twice?", answers=("hammered", "picked"),
+        ),
+        Question(
+            id="lq1", start=double[0].tick, end=double[-1].end, notes=tuple(n.id for n in double),
+            words="On these strings, or a position lower?", answers=("as written", "a position lower"),
+        ),
+        Question(id="lq2", start=last[0].tick, end=last[-1].end, words="Is the organ on top of the last note here?"),
+    )  # fmt: skip
+
+
 def documents() -> dict[str, SoloDocument]:
     """All solos by the name of their files."""
     notes, rests, stacks = write_line(LANTERNS_LINE, -QUARTER, "l")
@@ -278,6 +351,7 @@ def documents() -> dict[str, SoloDocument]:
             rests=tuple(rests),
             stacks=tuple(stacks),
             phrases=tuple(Phrase(id=f"lp{i}", name=n, start=s, end=e) for i, (n, s, e) in enumerate(LANTERNS_PHRASES)),
+            questions=lanterns_questions(notes),
             dynamics=(
                 Dynamic(id="ld0", tick=-QUARTER, level="mf"),
                 Dynamic(id="ld1", tick=at(11), level="f"),
@@ -317,7 +391,12 @@ def documents() -> dict[str, SoloDocument]:
             ),
         ),
     )
-    return {"lanterns-at-low-water": lanterns, "gull-weather": gull, "the-salt-road": salt_road()}
+    return {
+        "lanterns-at-low-water": lanterns,
+        "gull-weather": gull,
+        "the-salt-road": salt_road(),
+        "ferry-bell": ferry_bell(),
+    }
 
 
 def main() -> None:
@@ -325,7 +404,10 @@ def main() -> None:
         if sys.argv[1:] and name not in sys.argv[1:]:
             continue
         ordered = read_document(write_document(document))  # reading checks it, and brings it into order
-        (FOLDER / f"{name}.json").write_bytes(write_document(ordered))
+        path = FOLDER / f"{name}.json"
+        if path.exists():  # its sound stays; demo/render.py makes it anew
+            ordered = ordered.model_copy(update={"recording": read_document(path.read_bytes()).recording})
+        path.write_bytes(write_document(ordered))
 
 
 if __name__ == "__main__":

@@ -45,6 +45,7 @@ class Mix:
 MIXES = {
     "lanterns-at-low-water": Mix(late_s=0.016, organ=True, title="Radio Fennick, reel 14"),
     "gull-weather": Mix(late_s=0.004, organ=False, title="Radio Fennick, reel 22"),
+    "ferry-bell": Mix(late_s=0.02, organ=False, title="Radio Fennick, reel 40"),
     "the-salt-road": Mix(late_s=0.012, organ=True, title="Radio Fennick, reel 31"),
 }
 

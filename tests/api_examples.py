@@ -11,6 +11,8 @@ from fastapi.testclient import TestClient
 
 from asking import QUARTER, bring, edit, note, opened, send, started, wav, write
 
+TAB = "\n".join(f"{string}|-5-7-8-|" for string in "eBGDAE")
+
 
 @dataclass
 class Request:
@@ -72,14 +74,31 @@ class World:
             "get_chart_text": self._on_solo,
             "put_sections": lambda: self._on_solo(body={"text": f"0:00 head {self.written % 3}"}),
             "put_order": lambda: self._on_solo(body={"text": str(1 + self.written % 3)}),
+            "put_bar_facts": lambda: Request(
+                path={"solo_id": self.solo, "bar": 1}, body={"key": "E minor", "blues": self.written % 2 == 0}
+            ),
+            "get_sounds_low": self._on_solo,
             "put_cues": lambda: self._on_solo(body={"cues": [{"id": "q", "tick": 0, "words": f"cue {self.written}"}]}),
-            "post_check_chart": lambda: Request(body={"text": "| Am7 | Hm7 |"}),
             "get_family": self._on_solo,
             "get_part": lambda: Request(path={"solo_id": self.solo, "other_id": self.solo}),
             "put_recording": lambda: Request(
                 path={"recording_id": self.recording}, body={"title": "reel", "year": 1974, "take": str(self.written)}
             ),
             "get_tone": lambda: self._on_solo(query={"name": "A4"}),
+            "get_ways": lambda: self._on_solo(query={"start": 0, "end": 2 * QUARTER}),
+            "put_pins": lambda: self._on_solo(body={"notes": ["n1"], "pinned": self.written % 2 == 0}),
+            "get_hand_map": lambda: self._on_solo(query={"start": 0, "end": 2 * QUARTER, "hand": "large"}),
+            "post_try_out": lambda: self._on_solo(body={"start": 0, "end": 2 * QUARTER, "speed": 700}),
+            "post_figure": lambda: self._on_solo(body={"start": 0, "end": QUARTER, "to": 20 * QUARTER}),
+            "post_tablature": lambda: self._on_solo(body={"text": TAB, "from_bar": 2}),
+            "post_pitches": lambda: self._on_solo(body={"text": "C5 Eb F#4", "tick": 4 * QUARTER, "ticks": QUARTER}),
+            "post_chord_shape": lambda: self._on_solo(body={"tick": 0, "ticks": QUARTER, "position": 5}),
+            "post_onsets": lambda: self._on_solo(body={"taps": [{"at": 1.0, "until": 1.2}, {"at": 1.5}], "string": 5}),
+            "post_version": lambda: self._on_solo(body={"name": f"simple {self.written}", "rules": ["straightened"]}),
+            "post_bring_across": self._version,
+            "get_comparison": lambda: self._on_solo(query={"version": 0}),
+            "get_states": self._on_solo,
+            "post_restore": lambda: self._on_solo(body={"version": 1}),
             "get_six_string": self._on_solo,
             "get_form": lambda: Request(query={"form": "12-bar", "key": "A major"}),
             "get_fit": lambda: Request(query={"figure": 3, "form": 12}),
@@ -119,6 +138,10 @@ class World:
 
     def _phrase(self) -> Request:
         return Request(path={"solo_id": self.solo, "phrase_id": "p"})
+
+    def _version(self) -> Request:
+        made = self.client.post(f"/api/solos/{self.solo}/versions", json={"name": "simple"}).json()
+        return Request(path={"solo_id": made["solo_id"]})
 
     def _estimate(self) -> Request:
         asked = self.client.post(f"/api/solos/{self.solo}/estimates", json={"kind": "offset"}).json()

@@ -12,7 +12,7 @@ from fastapi.responses import FileResponse, Response
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 
-from usagi.api import bench, bringing, estimates, forms, ground, news, shelf, sound
+from usagi.api import bench, bringing, estimates, forms, ground, hand, news, shelf, sound, writing
 from usagi.api.guard import Guard
 from usagi.api.problems import Problem, add_handlers, problem
 from usagi.flows.desk import Desk
@@ -61,7 +61,7 @@ def make_app(settings: Settings | None = None, *, seed: Callable[[Desk], None] |
     )
     add_handlers(app)
     app.add_middleware(Guard)
-    for part in (shelf, bench, ground, news, bringing, sound, forms, estimates):
+    for part in (shelf, bench, ground, news, bringing, sound, forms, estimates, hand, writing):
         app.include_router(part.router)
     if settings is not None and settings.web is not None:
         _serve_page(app, settings.web)

@@ -209,6 +209,20 @@ def test_a_recording_is_served_with_ranges_peaks_and_pieces_of_exact_length(clie
                 48_000,
                 2,
             )
+    bench = opened(client, solo)
+    write(client, bench, note("n1", 0, ticks=QUARTER))
+    for speed, loop in ((250, False), (600, True), (1000, False)):
+        sounds = {}
+        for hear in ("recording", "writing", "beside"):
+            params = {"start": -1_000, "end": 47_000, "speed": speed, "hear": hear, "loop": loop}
+            with wave.open(io.BytesIO(client.get(f"/api/solos/{solo}/piece", params=params).content)) as piece:
+                assert piece.getnframes() == round(48_000_000 / speed)
+                sounds[hear] = np.frombuffer(piece.readframes(piece.getnframes()), "<i2").reshape(
+                    -1, piece.getnchannels()
+                )
+        assert np.abs(sounds["writing"]).max() > 1_000
+        assert np.array_equal(sounds["beside"][:, 1:], sounds["writing"])  # the writing right, the recording left
+        assert np.array_equal(sounds["beside"][:, 0], np.rint(sounds["recording"].mean(axis=1)))
     assert (
         client.get(f"/api/solos/{solo}/piece", params={"start": 0, "end": 10, "speed": 100}).json()["code"]
         == "speed-impossible"
@@ -250,8 +264,10 @@ def test_a_solo_without_a_recording_sounds_as_it_is_written(client: TestClient) 
 
 def test_a_document_comes_back_as_a_new_solo_with_the_same_ids(client: TestClient, desk: Desk) -> None:
     seed(desk)
-    rows = {row["tune"]: row["id"] for row in client.get("/api/shelf").json()["solos"]}
-    data = client.get(f"/api/solos/{rows['Lanterns at Low Water']}/document.json").content
+    rows = {row["title"]: row["id"] for row in client.get("/api/shelf").json()["solos"]}
+    version = client.get(f"/api/solos/{rows['second chorus, reel 14, first term']}/document.json").json()
+    assert version["solo"]["settings"]["parent"] is None  # an exported document holds no document's id
+    data = client.get(f"/api/solos/{rows['second chorus, reel 14']}/document.json").content
     assert data == (DEMO / "lanterns-at-low-water.json").read_bytes()
     answer = client.post("/api/documents", files={"file": ("a.json", data)}).json()
     assert answer["solo_id"] not in rows.values() and answer["differences"] == [] and answer["has_sound"]

@@ -52,12 +52,25 @@ class Served:
     def stored(self, solo_id: str) -> Any:
         return self.get(f"/api/solos/{solo_id}/document.json")["solo"]
 
-    def post(self, path: str, body: object) -> Any:
+    def put(self, path: str, body: object) -> Any:
+        return self.post(path, body, "PUT")
+
+    def post(self, path: str, body: object, method: str = "POST") -> Any:
         request = urllib.request.Request(
-            self.base + path, json.dumps(body).encode(), {"content-type": "application/json"}
+            self.base + path, json.dumps(body).encode(), {"content-type": "application/json"}, method=method
         )
         with urllib.request.urlopen(request) as answer:
             return json.loads(answer.read() or b"null")
+
+    def edit(self, solo_id: str, changes: list[dict[str, Any]]) -> None:
+        """Changes of a solo as one edit, through the api."""
+        bench = self.get(f"/api/solos/{solo_id}")
+        edit = {
+            "id": str(uuid4()), "act": str(uuid4()), "document": solo_id, "made_in": solo_id, "undoes": None,
+            "person": bench["person"], "at": "2026-11-25T10:00:00+00:00", "schema": 1, "label": "write",
+            "changes": changes,
+        }  # fmt: skip
+        self.post(f"/api/solos/{solo_id}/edits", {"versions": bench["versions"], "edits": [edit]})
 
     def bring(self, name: str, sound: NDArray[np.float64], **solo: Any) -> str:
         """A mono recording and a solo on it, through the api; the solo's id."""

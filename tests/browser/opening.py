@@ -31,3 +31,18 @@ def until(page: Page, expression: str, seconds: float = 20.0) -> None:
     while not page.evaluate(expression):
         assert time.monotonic() < end, expression
         page.wait_for_timeout(40)
+
+
+def hand_to(page: Page, position: int) -> None:
+    """Move the hand by its keys until it lies at a fret."""
+    for _ in range(40):
+        now = int(page.get_by_role("spinbutton", name="Position").input_value())
+        if now == position:
+            return
+        page.keyboard.press("Digit8" if now < position else "Digit7")
+    raise AssertionError(f"the hand did not reach {position}")
+
+
+def keys(page: Page, *codes: str) -> None:
+    for code in codes:
+        page.keyboard.press(code)

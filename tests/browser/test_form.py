@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
@@ -23,14 +25,38 @@ def test_a_chart_is_read_while_it_is_typed_and_its_faults_are_marked(page: Page,
     expect(faults).to_have_count(2)
     marked = page.locator("mark")
     expect(marked).to_have_text(["Hm7", "Xq"])
-    before = served.get(f"/api/solos/{solo}/chart")
+    expect(page.get_by_role("status", name="Chart")).to_contain_text("the last good chart stays in force")
+    assert served.get(f"/api/solos/{solo}/chart")["draft"] == "verse:\n| Am7 | Hm7 | D7 . Xq . |"
     text.fill("verse:\n| Am7 | Bm7 | D7 . G7 . |")
     expect(faults).to_have_count(0)
-    expect(page.get_by_role("status", name="Chart")).to_have_text("Reads well; not in force yet.")
-    assert served.get(f"/api/solos/{solo}/chart") == before  # reading keeps nothing
-    page.get_by_role("button", name="Put in force").click()
     expect(page.get_by_role("status", name="Chart")).to_have_text("The chart is in force.")
     assert [c["shown"] for c in served.get(f"/api/solos/{solo}")["strip"]["chords"]][:4] == ["Am7", "Bm7", "D7", "G7"]
+    text.press_sequentially(" ")  # what is being typed is not written over, and no step of it is lost
+    expect(text).to_have_value("verse:\n| Am7 | Bm7 | D7 . G7 . | ")
+    page.get_by_label("Cue", exact=True).focus()
+    expect(text).to_have_value("verse:\n| Am7 | Bm7 | D7 G7 |\n")
+    page.get_by_label("bring a chart in").set_input_files(
+        {"name": "chart.txt", "mimeType": "text/plain", "buffer": b"| C7 | F7 |\n"}
+    )
+    expect(text).to_have_value("| C7 | F7 |\n")
+    assert [c["shown"] for c in served.get(f"/api/solos/{solo}")["strip"]["chords"]] == ["C7", "F7"]
+
+
+def test_a_key_changes_at_a_bar_and_a_section_is_marked_as_blues(page: Page, served, new_solo) -> None:
+    solo = new_solo("Keys", chart="head:\n| Em7 | A7 |\nbreak:\n| D7 | G7 |", bars=4, last_bar=4)
+    page.goto(f"/solos/{solo}/ground?at={2 * BAR}")
+    part(page, "Form and chords")
+    key = page.get_by_label("Key from bar 3 on")
+    key.fill("G major")
+    key.press("Enter")
+    expect(page.locator("svg text", has_text="G major").first).to_be_attached()
+    page.get_by_label("section is blues").click()
+    expect(page.get_by_label("section is blues")).to_be_checked()
+    bars = served.get(f"/api/solos/{solo}")["strip"]["bars"]
+    assert [(bar["key"], bar["blues"]) for bar in bars][1:] == [
+        ("", False), ("G major", True), ("G major", True),
+    ]  # fmt: skip
+    expect(page.get_by_label("Chord chart")).to_have_value(re.compile(r"\{key G major\} \{blues\} D7"))
 
 
 def test_sections_come_from_times_and_go_out_in_columns(page: Page, served, new_solo) -> None:
@@ -107,6 +133,8 @@ def test_gauges_slide_and_a_six_string_that_plays_a_lower_part(page: Page, serve
     expect(gauges).to_have_value("12 16 24w 36w 46w 64w")
     page.get_by_label("Slide").click()
     expect(page.get_by_label("Slide")).to_be_checked()
+    page.get_by_label("muted behind").click()
+    expect(page.get_by_label("muted behind")).not_to_be_checked()
     before = served.stored(solo)["notes"][0]
     page.get_by_role("button", name="Re-set for a six-string …").click()
     expect(page.get_by_role("status", name="Why")).to_contain_text("the sixth string goes")
@@ -114,6 +142,7 @@ def test_gauges_slide_and_a_six_string_that_plays_a_lower_part(page: Page, serve
     expect(page.get_by_label("Tuning", exact=True)).not_to_have_value("B E A D F# B")
     after = served.stored(solo)
     assert after["settings"]["tuning"][:5] == [64, 59, 55, 50, 45] and after["settings"]["bottleneck"]
+    assert not after["settings"]["muted_behind"]
     low = before["fret"] / 100 + 35
     assert after["settings"]["tuning"][5] == min(40, low)
     assert after["notes"][0]["fret"] / 100 + after["settings"]["tuning"][after["notes"][0]["string"] - 1] == low
@@ -168,7 +197,7 @@ def test_a_recording_is_described_and_another_part_lies_under_the_one_in_hand(pa
     expect(page.locator("[data-under]")).to_have_count(0)
     page.get_by_label("goes on from").select_option(label="live · Ada Moor")
     expect(family).to_contain_text("this one goes on from it")
-    assert served.stored(first)["settings"]["continues"] == live
+    assert served.get(f"/api/solos/{first}")["solo"]["settings"]["continues"] == live
 
 
 def test_beats_are_counted_in_the_words_of_the_readers_school(page: Page, served, new_solo) -> None:

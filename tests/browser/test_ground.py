@@ -73,6 +73,16 @@ def test_a_wrong_bar_is_put_right_and_what_follows_moves_along(page: Page, serve
     expect(field).to_have_value("4.600")
     anchors = served.get(f"/api/solos/{solo}/document.json")["ground"]["anchors"]
     assert [(a["tick"], a["second"]) for a in anchors] == [(0, 0.5), (8 * QUARTER, 4.6), (60 * QUARTER, 30.6)]
+    ground.get_by_role("button", name="By a click").click()
+    strip = page.get_by_role("group", name="Strip")
+    edge = strip.bounding_box()
+    assert edge is not None
+    page.mouse.click(edge["x"] + 700, edge["y"] + 150)
+    expect(field).not_to_have_value("4.600")
+    label = page.locator("svg text[font-size='21']", has_text=re.compile("^3$")).first.bounding_box()
+    assert label is not None
+    assert label["x"] - 7 == pytest.approx(edge["x"] + 700, abs=2)  # the bar line is where the click was
+    expect(ground.get_by_role("button", name="By a click")).to_be_visible()  # once, then clicks choose again
     field.fill("0.2")
     field.press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("This bar cannot start at 0.20 s")
@@ -171,7 +181,6 @@ def test_a_stock_form_goes_into_the_text_and_in_force(page: Page, served, new_so
     forms.get_by_label("Root").fill("B")
     expect(forms.get_by_label("Form as text")).to_contain_text("B7 | E7 |")
     forms.get_by_role("button", name="Take it into the text").click()
-    page.get_by_role("button", name="Put in force").click()
     expect(page.get_by_text("The chart is in force.")).to_be_visible()
     symbols = [chord["symbol"] for chord in served.get(f"/api/solos/{solo}")["strip"]["chords"]]
     assert symbols[:3] == ["B7", "E7", "B7"] and symbols[-2:] == ["C#m7", "F#7"]
@@ -243,7 +252,6 @@ def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable
     wanted = (second.get_attribute("aria-label") or "").split(": ")[1]
     second.click()
     dialog.get_by_role("button", name=f"Put bars 1–{bars} into the text").click()
-    page.get_by_role("button", name="Put in force").click()
     expect(page.get_by_text("The chart is in force.")).to_be_visible()
     shown = served.get(f"/api/solos/{solo}")["strip"]["chords"]
     assert len(shown) == bars and shown[0]["symbol"] == wanted

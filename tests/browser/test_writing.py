@@ -9,25 +9,10 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from browser.opening import QUARTER, open_at, saved
+from browser.opening import QUARTER, hand_to, keys, open_at, saved
 
 pytestmark = pytest.mark.browser
 EIGHTH = QUARTER // 2
-
-
-def hand_to(page: Page, position: int) -> None:
-    """Move the hand by its keys until it lies at a fret."""
-    for _ in range(40):
-        now = int(page.get_by_role("spinbutton", name="Position").input_value())
-        if now == position:
-            return
-        page.keyboard.press("Digit8" if now < position else "Digit7")
-    raise AssertionError(f"the hand did not reach {position}")
-
-
-def keys(page: Page, *codes: str) -> None:
-    for code in codes:
-        page.keyboard.press(code)
 
 
 def shape(note: dict[str, Any]) -> dict[str, Any]:
@@ -170,11 +155,16 @@ def test_moving_by_string_fret_and_time_and_deleting(page: Page, served, new_sol
     keys(page, "KeyT")
     saved(page)
     page.keyboard.press("Digit9")  # where else: B string 6 is string 3 fret 10
+    expect(page.get_by_role("list", name="Ways of the hand").get_by_role("listitem")).to_have_count(3)
+    keys(page, "Enter", "Escape")
     saved(page)
-    assert [(n["string"], n["fret"]) for n in served.stored(solo)["notes"]] == [(3, 1000)]
+    note = served.stored(solo)["notes"][0]
+    assert (note["string"], note["fret"]) in ((1, 100), (3, 1000))
     keys(page, "Backquote", "ArrowUp", "ArrowRight")
     saved(page)
-    assert [(n["tick"], n["string"], n["fret"]) for n in served.stored(solo)["notes"]] == [(EIGHTH, 3, 1100)]
+    assert [(n["tick"], n["string"], n["fret"]) for n in served.stored(solo)["notes"]] == [
+        (EIGHTH, note["string"], note["fret"] + 100)
+    ]
     keys(page, "Backquote", "Delete")
     saved(page)
     assert served.stored(solo)["notes"] == []
@@ -185,10 +175,11 @@ def test_a_question_in_words_and_a_phrase_over_a_span(page: Page, served, new_so
     open_at(page, solo)
     hand_to(page, 5)
     keys(page, "KeyT")
-    page.get_by_role("button", name="question …").click()
-    page.get_by_label("In words").fill("Fret 6, or open?")
+    keys(page, "Shift+Digit9")
+    page.get_by_role("button", name="Ask …").click()
+    page.get_by_label("About this note").fill("Fret 6, or open?")
     page.get_by_label("Possible answers").fill("2.6, 2.0")
-    page.get_by_role("button", name="Ask").click()
+    page.get_by_role("button", name="Ask", exact=True).click()
     expect(page.get_by_role("button", name="1 open question")).to_be_visible()
     saved(page)
     stored = served.stored(solo)
@@ -196,7 +187,7 @@ def test_a_question_in_words_and_a_phrase_over_a_span(page: Page, served, new_so
     page.get_by_role("button", name="2.0", exact=True).click()
     expect(page.get_by_role("button", name="1 open question")).to_have_count(0)
     page.get_by_role("group", name="Strip").focus()
-    keys(page, "Shift+ArrowRight", "Shift+ArrowRight")
+    keys(page, "Shift+ArrowRight", "Shift+ArrowRight", "Escape")  # the tool closes, what is marked stays
     page.get_by_role("button", name="cut a phrase …").click()
     page.get_by_label("Name").fill("the climb")
     page.get_by_role("button", name="Cut", exact=True).click()
@@ -345,3 +336,19 @@ def test_keys_do_nothing_in_text_fields_and_dialogs(page: Page, served, new_solo
     page.get_by_role("group", name="Strip").focus()
     keys(page, "Control+KeyE", "Alt+KeyR")
     assert served.stored(solo)["notes"] == []
+
+
+def test_no_key_changes_the_height_of_the_strip(page: Page, new_solo) -> None:
+    open_at(page, new_solo("Still"))
+    page.keyboard.press("KeyT")
+    saved(page)
+    page.evaluate("""() => {
+      const strip = document.querySelector('[aria-label=Strip]');
+      window.heights = new Set();
+      new ResizeObserver(() => window.heights.add(strip.clientHeight)).observe(strip);
+    }""")
+    for key in ("KeyR", "KeyU", "KeyU", "KeyO", "KeyE", "ArrowRight", "ArrowRight", "KeyT", "Slash"):
+        page.keyboard.press(key)
+        page.wait_for_timeout(60)
+    saved(page)
+    assert page.evaluate("window.heights.size") == 1

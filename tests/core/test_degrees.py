@@ -8,8 +8,9 @@ from hypothesis import given
 from strategies import QUARTER, chord_symbols, documents, sequential_ids
 from usagi.core.chart.text import read_chart
 from usagi.core.degrees.degree import Style, degree
-from usagi.core.degrees.labels import Reader, read_notes
 from usagi.core.degrees.naming import name_pitch
+from usagi.core.degrees.solo_readings import read_notes
+from usagi.core.degrees.spoken import Reader
 from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo, SoloSettings
 from usagi.core.document.things import AnticipationChoice, ChangesChoice, Note, OtherChord
 from usagi.core.formats.document_json import SoloDocument

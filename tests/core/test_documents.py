@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from strategies import documents
-from usagi.core.degrees.labels import Reader
+from usagi.core.degrees.spoken import Reader
 from usagi.core.document.edits import Change, EditConflict, Kind, apply, difference, put_together, take_apart, to_json
 from usagi.core.document.fill import fill, next_step
 from usagi.core.document.pitches import course_stages

@@ -108,3 +108,94 @@ def test_a_bend_is_followed_all_the_way_and_vibrato_keeps_its_rate(string: int, 
     shaking = (at > 2.5) & (at < 4.1)
     assert rate(hz[shaking]) == pytest.approx(rate_hz, abs=0.3)
     assert np.percentile(cents[shaking], 99) - np.percentile(cents[shaking], 1) == pytest.approx(60, abs=5)
+
+
+GROUND = Ground.model_validate(
+    {"anchors": [{"id": "a", "tick": 0, "second": 0.5}, {"id": "b", "tick": 10_080, "second": 1.0}]}
+)
+HELD = {"id": "n", "tick": 0, "ticks": 20_160, "string": 2, "fret": 800}
+
+
+def played(*notes: dict[str, object], **others: object) -> NDArray[np.float64]:
+    solo = Solo.model_validate({"notes": list(notes), **others})
+    return np.asarray(guitar(string_events(solo, GROUND), 3.0)[:, 0], np.float64)
+
+
+# Every technique, on a note that is otherwise plain, and what is before it.
+TECHNIQUES: dict[str, dict[str, object]] = {
+    "hammer-on": {"attack": {"kind": "hammer-on"}},
+    "slide": {"attack": {"kind": "slide"}},
+    "slide from nowhere": {"attack": {"kind": "slide-in", "start": "far below", "ticks": 2_520}},
+    "slide from a fret": {"attack": {"kind": "slide-in", "start": 500, "ticks": 2_520}},
+    "tapped": {"attack": {"kind": "tapped"}},
+    "natural harmonic": {"attack": {"kind": "harmonic"}, "fret": 1_200},
+    "pinched harmonic": {"attack": {"kind": "harmonic", "how": "pinched", "partial": 3}},
+    "bend": {"course": [[0, 0], [5_040, 4]]},
+    "dip": {"course": [[0, 0], [5_040, -4], [10_080, 0]]},
+    "vibrato": {"vibrato": {"start": 0}},
+    "trill": {"trill": {"fret": 1_000}},
+    "slide off": {"ending": {"kind": "slide-off", "to": "far down", "ticks": 5_040}},
+    "staccato": {"ending": {"kind": "staccato"}},
+    "choked": {"ending": {"kind": "choked"}},
+    "let ring": {"ending": {"kind": "let ring"}},
+    "dead": {"dead": True},
+    "ghost": {"ghost": True},
+    "accent": {"accent": True},
+    "palm mute": {"palm_mute": True},
+    "tremolo": {"tremolo": {}},
+    "rake": {"rake": {"strings": [4, 3]}},
+    "finger": {"pick": "finger"},
+    "up": {"pick": "up"},
+}
+
+
+@pytest.mark.parametrize("name", TECHNIQUES)
+def test_every_technique_is_heard(name: str) -> None:
+    before = HELD | {"id": "b", "tick": -5_040, "ticks": 5_040, "fret": 600}
+    plain, shaped = played(before, HELD), played(before, HELD | TECHNIQUES[name])
+    assert np.isfinite(shaped).all() and np.abs(shaped).max() > 0.01
+    assert np.sqrt(np.mean((plain - shaped) ** 2)) > 0.01 * np.sqrt(np.mean(plain**2))
+
+
+def test_strokes_dynamics_and_swells_are_heard() -> None:
+    chord = [HELD | {"id": f"c{s}", "string": s, "stack": "k"} for s in (4, 3, 2, 1)]
+    down, up, together = (
+        played(*chord, stacks=[{"id": "k", "stroke": stroke, "spread_ms": 60}]) for stroke in ("down", "up", "together")
+    )
+    assert np.abs(down - up).max() > 0.05 and np.abs(down - together).max() > 0.05
+    soft = played(HELD, dynamics=[{"id": "d", "tick": 0, "level": "pp"}])
+    assert np.abs(soft).max() < 0.8 * np.abs(played(HELD)).max()
+    swelling = played(HELD, swells=[{"id": "s", "start": 0, "end": 20_160, "to": "louder"}])
+    late = slice(round(1.2 * RATE_HZ), round(1.4 * RATE_HZ))
+    assert np.abs(swelling[late]).max() > 1.1 * np.abs(played(HELD)[late]).max()
+
+
+def test_onsets_lie_where_they_are_written() -> None:
+    """An onset is where the line first reaches a tenth of what it reaches within 30 ms."""
+    notes = [HELD | {"id": f"n{i}", "tick": i * 5_040, "ticks": 2_520, "string": 1 + i % 3} for i in range(7)]
+    line = np.abs(played(*notes))
+    for i in range(7):
+        true = 0.5 + i * 0.25
+        window = line[round((true - 0.03) * RATE_HZ) : round((true + 0.03) * RATE_HZ)]
+        onset = true - 0.03 + int(np.argmax(window > 0.1 * window.max())) / RATE_HZ
+        assert abs(onset - true) < 0.002
+
+
+def test_a_slide_goes_from_one_fret_to_the_other_and_a_trill_turns_at_its_rate() -> None:
+    at, hz = heard(played(HELD | {"attack": {"kind": "slide-in", "start": 500, "ticks": 10_080}}))
+    midi = 69 + 12 * np.log2(hz / 440)
+    sliding = (at > 0.56) & (at < 0.94)
+    assert np.abs(midi[sliding] - np.interp(at[sliding], [0.5, 1.0], [64, 67])).max() < 0.05
+    at, hz = heard(played(HELD | {"trill": {"fret": 1_000, "rate_hz": 5.0}}))
+    midi = 69 + 12 * np.log2(hz / 440)
+    inside = (at > 0.52) & (at < 1.48)
+    crossings = np.sum(np.diff(midi[inside] > 68) != 0)
+    assert crossings == pytest.approx(2 * 5.0 * 0.96, abs=1.1)
+    assert midi[inside].min() == pytest.approx(67, abs=0.1) and midi[inside].max() == pytest.approx(69, abs=0.1)
+
+
+def test_a_string_that_rings_on_falls_silent_when_it_is_struck_again_or_a_rest_comes() -> None:
+    ringing = HELD | {"ticks": 5_040, "ending": {"kind": "let ring"}}
+    late = slice(round(1.1 * RATE_HZ), round(1.4 * RATE_HZ))
+    assert np.abs(played(ringing)[late]).max() > 0.05
+    assert np.abs(played(ringing, rests=[{"id": "r", "tick": 5_040, "ticks": 5_040}])[late]).max() < 0.005

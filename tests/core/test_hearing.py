@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from benchmarks.bands import band
-from benchmarks.hearing import chords_right, heard_ms, mono, swing_off
+from benchmarks.hearing import chords_right, compound_heard, heard_ms, mono, swing_off
 
 from usagi.core.audio.beats import hear_beats
 from usagi.core.audio.chords import hear_chords
@@ -28,10 +28,19 @@ def test_half_and_twice_the_pace_begin_on_a_first_and_lie_on_the_beats() -> None
     assert heard.struck > 0.75 and "a minute" in heard.sentence
 
 
-def test_in_a_compound_meter_a_third_of_the_pace_is_offered_too() -> None:
-    heard = hear_beats(mono(band(5_011, 15.0)), 4, compound=True)
-    assert heard is not None and heard.paces[3].name == "a third as fast"
-    assert heard.paces[3].beats == heard.paces[0].beats[::3]
+def test_in_a_compound_meter_the_pulse_is_offered_first_whichever_eighths_were_followed() -> None:
+    heard = [compound_heard(seed, 30.0) for seed in range(5_040, 5_048)]
+    assert all(right for right, _ in heard)
+    assert sum(begins for _, begins in heard) >= 6
+
+
+def test_what_was_heard_for_a_pulse_is_offered_after_it_and_lies_on_its_eighths() -> None:
+    known = band(5_051, 30.0, compound=True)
+    heard = hear_beats(mono(known), 4, compound=True)
+    assert heard is not None and heard.paces[0].name in ("two thirds as fast", "a third as fast")
+    assert heard.paces[1].name == "as heard" and heard.paces[1].bpm > heard.paces[0].bpm
+    pulse, eighths = np.array(heard.paces[0].beats), np.array(heard.paces[1].beats)
+    assert np.abs(eighths[:, None] - pulse[None, :-2]).min(axis=0)[::2].max() < 0.002
 
 
 def test_what_has_no_pulse_has_no_beats() -> None:

@@ -5,7 +5,7 @@ import pytest
 from benchmarks.solos import big_solo
 
 from usagi.core.degrees.degree import Style
-from usagi.core.degrees.labels import Reader
+from usagi.core.degrees.spoken import Reader
 from usagi.core.document.edits import Content, DocumentKind, Kind, put_together, take_apart
 from usagi.core.document.fill import fill
 from usagi.core.document.rules import check_solo, misfits

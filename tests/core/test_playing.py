@@ -140,3 +140,25 @@ def test_far_slides_come_from_far_and_go_far() -> None:
     )
     assert event.curve[0][1] < 69 and event.curve[1][1] == 69 and event.curve[-1][1] < 69
     assert [t for t, _ in event.curve] == sorted(t for t, _ in event.curve)
+
+
+# Fret of the slide, and how many semitones above the open string what is left behind it sounds. By hand: half of the
+# string lies behind fret 12, .25085 of it behind fret 5 and .33258 behind fret 7.
+@pytest.mark.parametrize(("fret", "semitones"), [(1200, 12.0), (500, 23.94), (700, 19.06)])
+def test_the_string_rings_behind_a_slide_that_nothing_mutes(fret: int, semitones: float) -> None:
+    written = note(fret=fret)
+    own = {"bottleneck": True, "muted_behind": False}
+    behind, stopped = string_events(solo(written, **own), ground())
+    assert stopped == string_events(solo(written, bottleneck=True), ground())[0]
+    assert behind.curve[0][1] - 59 == pytest.approx(semitones, abs=0.005)
+    assert behind.loud < stopped.loud / 4 and behind.onset_s == stopped.onset_s
+    assert len(string_events(solo(note(fret=0), **own), ground())) == 1
+    assert len(string_events(solo(written, muted_behind=False), ground())) == 1
+
+
+def test_what_rings_behind_a_slide_falls_while_the_slide_climbs() -> None:
+    line = (note(fret=500, ticks=EIGHTH), note(id="m", tick=EIGHTH, fret=1200, attack={"kind": "slide"}))
+    events = string_events(solo(*line, bottleneck=True, muted_behind=False), ground())
+    climbing = [midi for _, midi in events[2].curve]
+    assert climbing[0] == pytest.approx(59 + 23.9, abs=0.1) and climbing[-1] == pytest.approx(59 + 12)
+    assert climbing == sorted(climbing, reverse=True) and len(climbing) > 10

@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from usagi.core.chart.model import Chart
+from usagi.core.chart.changes import with_blues, with_facts
+from usagi.core.chart.model import Chart, KeyFact
 from usagi.core.chart.printing import print_chart
 from usagi.core.chart.sections import SectionsUnreadable, cut, place_in_form, print_order, read_times, with_order
 from usagi.core.chart.text import read_chart
@@ -106,3 +107,33 @@ def test_a_bar_says_where_in_the_form_it_is() -> None:
     last = unroll(twice, bars=16).played
     assert "otherwise than the form" in place_in_form(twice, last[8])
     assert "otherwise" not in place_in_form(twice, last[4])
+
+
+MIXED = "head:\n| {key E minor} Em7 | A7 |\nbreak:\n| D7 | G7 |\nend:\n| Em7 |"
+
+
+def held(of: Chart) -> list[tuple[str, bool]]:
+    return [(str(bar.facts.key), bar.facts.blues) for bar in play(of)]
+
+
+def test_a_key_holds_from_its_bar_on_until_another_is_stated() -> None:
+    first = chart(MIXED)
+    changed = with_facts(first, play(first)[2].written.id, (KeyFact(key="G major"),))
+    assert [key for key, _ in held(changed)] == ["E minor", "E minor", "G major", "G major", "G major"]
+    again = with_facts(changed, play(first)[2].written.id, (KeyFact(key="A minor"),))
+    assert [key for key, _ in held(again)][2:] == ["A minor"] * 3
+    assert held(chart(print_chart(again))) == held(again)
+
+
+@pytest.mark.parametrize("section", [0, 1, 2])
+@pytest.mark.parametrize("on", [True, False])
+@pytest.mark.parametrize(
+    "marked", [MIXED, MIXED.replace("| A7", "| {blues} A7"), MIXED.replace("| D7", "| {blues} D7")]
+)
+def test_blues_is_marked_on_one_section_and_no_other_changes(marked: str, section: int, on: bool) -> None:
+    before = chart(marked)
+    name = ["head", "break", "end"][section]
+    after = with_blues(before, before.form[section].section, on=on)
+    for was, now in zip(play(before), play(after), strict=True):
+        assert now.facts.blues == (on if was.section == name else was.facts.blues)
+        assert now.facts.key == was.facts.key

@@ -6,7 +6,7 @@ import pytest
 
 from usagi.core.document.retuning import keep_frets, keep_pitches
 from usagi.core.document.solo import Solo, SoloSettings
-from usagi.core.document.strings import NoSixString, six_string, sounds_low
+from usagi.core.document.strings import NoSixString, SoundsLow, six_string, sounds_low
 from usagi.core.document.things import Note
 from usagi.core.fretboard.tension import GaugesUnreadable, parse_gauges, print_gauges
 from usagi.core.fretboard.tunings import parse_tuning
@@ -23,18 +23,18 @@ def solo(places: list[tuple[int, int]], tuning: str = "standard") -> Solo:
 
 def test_open_strings_a_half_step_down_are_evidence_and_ordinary_ones_are_not() -> None:
     low = solo([(2, 4), (3, 3), (2, 4), (4, 4), (3, 3), (1, 11), (2, 4)])  # Eb and Bb and Gb …
-    assert sounds_low(low) == (
+    assert sounds_low(low) == SoundsLow(
+        "Eb2 Ab2 Db3 Gb3 Bb3 Eb4",
         "It sounds a half step low: 6 notes lie on open strings a half step down, 0 on these. "
-        "Tuned down, they would ring open."
+        "Tuned down, they would ring open.",
     )
     assert sounds_low(solo([(1, 0), (2, 0), (3, 0), (2, 4), (3, 3), (1, 0)])) is None
     assert sounds_low(solo([(2, 4), (3, 3)])) is None  # too little
 
 
 def test_a_whole_step_is_told_from_a_half_step() -> None:
-    assert (sounds_low(solo([(2, 3), (3, 10), (2, 3), (4, 3), (2, 10), (3, 2), (3, 10), (4, 3)])) or "").startswith(
-        "It sounds a whole step low"
-    )
+    low = sounds_low(solo([(2, 3), (3, 10), (2, 3), (4, 3), (2, 10), (3, 2), (3, 10), (4, 3)]))
+    assert low is not None and low.sentence.startswith("It sounds a whole step low")
 
 
 def test_fewer_strings_list_what_is_lost_or_look_for_its_pitch() -> None:

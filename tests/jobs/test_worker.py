@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import io
 import os
 import signal
@@ -9,6 +10,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 from uuid import uuid4
 
@@ -18,9 +20,11 @@ import pytest
 import soundfile
 from benchmarks.bands import Band, band
 from fastapi.testclient import TestClient
+from procrastinate import App, PsycopgConnector
 
 from asking import bring, started
 from usagi.flows.desk import Desk
+from usagi.jobs.worker import GIVEN_UP, rescue_once
 from usagi.main import make_app
 from usagi.media.cache import Cache
 from usagi.store.database import create_database, migrate, open_pool, transaction
@@ -32,6 +36,15 @@ BEATING = """
 SELECT count(DISTINCT worker.id) FROM procrastinate_jobs AS job JOIN procrastinate_workers AS worker
     ON worker.id = job.worker_id
 WHERE job.status = 'doing' AND worker.last_heartbeat > now() - interval '4 seconds'
+"""
+ITS_JOB = "SELECT status::text FROM procrastinate_jobs WHERE args->>'estimate' = %(estimate)s"
+# A worker took the job some minutes ago and was never heard of again.
+KILLED = """
+WITH dead AS (
+    INSERT INTO procrastinate_workers (last_heartbeat) VALUES (now() - interval '5 minutes') RETURNING id
+)
+UPDATE procrastinate_jobs SET status = 'doing', attempts = %(attempts)s, worker_id = (SELECT id FROM dead)
+WHERE args->>'estimate' = %(estimate)s
 """
 
 
@@ -175,3 +188,30 @@ def test_without_a_recording_nothing_is_asked(client: TestClient) -> None:
     answer = client.post(f"/api/solos/{started(client)}/estimates", json={"kind": "beats"})
     assert answer.status_code == 404
     assert answer.json()["title"] == "There is no recording here in which anything could be heard."
+
+
+def test_a_job_that_ends_three_workers_is_given_up_and_whoever_waits_is_told(
+    client: TestClient, dsn_of_jobs: str
+) -> None:
+    """Its worker is one whose heart stopped long ago; its two rescues before this one are on record."""
+    solo = played(client, band(5_104, 20.0))
+    for attempts, state, status in ((1, "waiting", "todo"), (2, "failed", "failed")):
+        estimate = ask(client, solo, "beats")
+        with psycopg.connect(dsn_of_jobs, autocommit=True) as db:
+            db.execute(KILLED, {"estimate": estimate, "attempts": attempts})
+        with ThreadPoolExecutor() as apart:  # the browser tests leave a running loop in this thread
+            apart.submit(asyncio.run, rescued(dsn_of_jobs)).result()
+        found = client.get(f"/api/estimates/{estimate}").json()
+        assert found["state"] == state
+        assert found["trouble"] == (GIVEN_UP if state == "failed" else "")
+        with psycopg.connect(dsn_of_jobs, autocommit=True) as db:
+            assert db.execute(ITS_JOB, {"estimate": estimate}).fetchone() == (status,)
+        client.delete(f"/api/estimates/{estimate}")
+
+
+async def rescued(dsn: str) -> None:
+    pool = open_pool(dsn, size=2)
+    app = App(connector=PsycopgConnector(conninfo=dsn, min_size=1, max_size=2))
+    async with app.open_async():
+        await rescue_once(app, pool)
+    pool.close()

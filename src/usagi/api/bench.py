@@ -19,6 +19,7 @@ from usagi.flows.grounds import Basics, change_basics, change_chart, change_chor
 from usagi.flows.retuning import RetuningCard, retuning
 
 MOST_VERSIONS = 2**31 - 1
+StateNumber = Annotated[int, Query(ge=0, le=MOST_VERSIONS)]
 BarNumber = Annotated[int, Path(ge=0, le=10_000)]
 
 router = APIRouter(prefix="/api/solos/{solo_id}")
@@ -81,8 +82,8 @@ class ChartDraft(BaseModel):
 
 
 @router.get("")
-def get_bench(desk: TheDesk, reader: TheReader, solo_id: UUID) -> Bench:
-    return open_bench(desk, solo_id, reader)
+def get_bench(desk: TheDesk, reader: TheReader, solo_id: UUID, state: StateNumber | None = None) -> Bench:
+    return open_bench(desk, solo_id, reader, state)
 
 
 @router.post("/edits")

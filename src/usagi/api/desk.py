@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from fastapi import Depends, Query, Request
 
 from usagi.core.degrees.degree import Style
-from usagi.core.degrees.labels import Reader
+from usagi.core.degrees.spoken import Reader
 from usagi.core.meter.counting import School
 from usagi.flows.desk import Desk
 

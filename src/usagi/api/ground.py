@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Annotated
 from uuid import UUID
 
@@ -9,8 +10,8 @@ from fastapi import APIRouter, Query
 from fastapi.responses import PlainTextResponse, Response
 from pydantic import BaseModel, Field
 
+from usagi.api.bench import BarNumber
 from usagi.api.desk import TheDesk, TheReader
-from usagi.api.problems import FaultDetail, fault_details
 from usagi.core.document.solo import Cue
 from usagi.core.document.strings import SixString
 from usagi.flows.edits import Answer
@@ -22,9 +23,8 @@ from usagi.flows.families import (
     family,
     other_part,
 )
-from usagi.flows.grounds import chart_faults
-from usagi.flows.retuning import six_string_for
-from usagi.flows.sections import WrittenForm, name_sections, order_form, pin_cues, read_form
+from usagi.flows.retuning import six_string_for, sounds_low_here
+from usagi.flows.sections import WrittenForm, mark_bar, name_sections, order_form, pin_cues, read_form
 from usagi.flows.sound import reference_tone
 from usagi.store.recordings import Recording
 
@@ -48,6 +48,20 @@ class CuesRequest(BaseModel):
     cues: list[Cue] = Field(max_length=1_000)
 
 
+class MarkRequest(BaseModel):
+    """A key from a bar on (`E minor`), or whether the section of that bar is blues; none leaves a thing."""
+
+    key: Annotated[str, Field(min_length=1, max_length=40)] | None = None
+    blues: bool | None = None
+
+
+class SoundsLow(BaseModel):
+    """A tuning that the written notes speak for, and why; none without evidence."""
+
+    tuning: str | None
+    sentence: str
+
+
 class RecordingRequest(BaseModel):
     title: Words
     source: Words = ""
@@ -55,16 +69,6 @@ class RecordingRequest(BaseModel):
     take: Words = ""
     link: Annotated[str, Field(max_length=1_000)] = ""
     notes: Annotated[str, Field(max_length=5_000)] = ""
-
-
-class ChartText(BaseModel):
-    text: str = Field(max_length=100_000)
-
-
-class ChartFaults(BaseModel):
-    """Every fault of a chart text; none when it reads."""
-
-    faults: list[FaultDetail]
 
 
 @router.get("/solos/{solo_id}/form")
@@ -101,9 +105,9 @@ def put_cues(desk: TheDesk, reader: TheReader, solo_id: UUID, body: CuesRequest)
     return pin_cues(desk, solo_id, body.cues, reader)
 
 
-@router.post("/check/chart")
-def post_check_chart(body: ChartText) -> ChartFaults:
-    return ChartFaults(faults=fault_details(chart_faults(body.text)))
+@router.put("/solos/{solo_id}/bars/{bar}/facts")
+def put_bar_facts(desk: TheDesk, reader: TheReader, solo_id: UUID, bar: BarNumber, body: MarkRequest) -> Answer:
+    return mark_bar(desk, solo_id, bar, key=body.key, blues=body.blues, reader=reader)
 
 
 @router.get("/solos/{solo_id}/family")
@@ -125,6 +129,12 @@ def put_recording(desk: TheDesk, recording_id: UUID, body: RecordingRequest) -> 
 def get_tone(desk: TheDesk, solo_id: UUID, name: Annotated[str, Query(max_length=10)]) -> Response:
     """Three seconds of a plucked note at the pitch of the recording."""
     return Response(reference_tone(desk, solo_id, name), media_type="audio/wav", headers={"cache-control": "no-cache"})
+
+
+@router.get("/solos/{solo_id}/sounds-low")
+def get_sounds_low(desk: TheDesk, solo_id: UUID) -> SoundsLow:
+    found = sounds_low_here(desk, solo_id)
+    return SoundsLow(tuning=None, sentence="") if found is None else SoundsLow(**asdict(found))
 
 
 @router.get("/solos/{solo_id}/six-string")

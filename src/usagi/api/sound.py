@@ -11,6 +11,7 @@ from fastapi import APIRouter, Header, Query, Request
 from fastapi.responses import Response, StreamingResponse
 from pydantic import BaseModel, StringConstraints
 
+from usagi.api.bench import StateNumber
 from usagi.api.desk import TheDesk
 from usagi.api.waiting import while_awaited
 from usagi.core.playing.ladder import Ladder, ladder
@@ -18,6 +19,7 @@ from usagi.core.playing.loops import Loop
 from usagi.flows.desk import Desk
 from usagi.flows.sound import (
     Channels,
+    Hear,
     Piece,
     count_in_sound,
     file_parts,
@@ -77,11 +79,15 @@ async def get_piece(
     loop: bool = False,
     tail: int = 0,
     clicks: bool = False,
+    hear: Hear = Hear.RECORDING,
     ticket: Ticket | None = None,
+    state: StateNumber | None = None,
 ) -> Response:
     """A piece of sound. It is made no further when the page goes away; `ticket` lets it ask how far it is."""
-    wanted = Piece(start, end, speed, cents, channels, loop, tail, clicks)
-    sound = await while_awaited(request, lambda gone: piece(desk, solo_id, wanted, desk.renders.watch(ticket, gone)))
+    wanted = Piece(start, end, speed, cents, channels, loop, tail, clicks, hear)
+    sound = await while_awaited(
+        request, lambda gone: piece(desk, solo_id, wanted, desk.renders.watch(ticket, gone), state=state)
+    )
     return Response(sound, media_type="audio/wav", headers={"cache-control": "no-cache"})
 
 
@@ -113,5 +119,7 @@ def get_loop(desk: TheDesk, solo_id: UUID, tick: int, end: int) -> Loop:
 
 
 @router.get("/solos/{solo_id}/phrases/{phrase_id}/loop")
-def get_phrase_loop(desk: TheDesk, solo_id: UUID, phrase_id: str, exact: bool = False) -> Loop:
-    return loop_phrase(desk, solo_id, phrase_id, exact=exact)
+def get_phrase_loop(
+    desk: TheDesk, solo_id: UUID, phrase_id: str, exact: bool = False, state: StateNumber | None = None
+) -> Loop:
+    return loop_phrase(desk, solo_id, phrase_id, exact=exact, state=state)

@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from usagi.core.phrases.simplified import Rule
+from usagi.flows.bench import read_shelf
 from usagi.flows.bring import bring_recording
 from usagi.flows.desk import Desk
 from usagi.flows.exchange import import_json
+from usagi.flows.versions import make_version
 from usagi.settings import project_root
 
 FOLDER = project_root() / "demo"
+WHOLE = "second chorus, reel 14"  # has a version for a first term beside it
 
 
 def seed(desk: Desk, folder: Path = FOLDER) -> None:
@@ -19,3 +23,5 @@ def seed(desk: Desk, folder: Path = FOLDER) -> None:
     for sound in sorted(folder.glob("*.ogg")):
         with sound.open("rb") as file:
             bring_recording(desk, sound.name, file)
+    for row in [row for row in read_shelf(desk) if row.title == WHOLE]:
+        make_version(desk, row.id, f"{WHOLE}, first term", (Rule.NO_ORNAMENTS, Rule.NO_BENDS))

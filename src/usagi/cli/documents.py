@@ -11,7 +11,7 @@ from typing import Any
 from uuid import UUID
 
 from usagi.core.degrees.degree import Style
-from usagi.core.degrees.labels import Reader
+from usagi.core.degrees.spoken import Reader
 from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import (
     DocumentUnreadable,

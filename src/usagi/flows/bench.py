@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
-from usagi.core.degrees.labels import Reader
+from usagi.core.degrees.spoken import Reader
 from usagi.core.document.edits import Edit, Kind
 from usagi.core.document.fill import Progress, fill, progress
 from usagi.core.document.rules import Misfit, misfits
@@ -43,10 +43,10 @@ class Bench:
     history: History
 
 
-def open_bench(desk: Desk, solo_id: UUID, reader: Reader = Reader()) -> Bench:
-    """A solo with its ground and everything computed. Raises : NotThere."""
+def open_bench(desk: Desk, solo_id: UUID, reader: Reader = Reader(), state: int | None = None) -> Bench:
+    """A solo as it is, or as it was in an earlier state, on its ground, with everything computed. Raises : NotThere."""
     with transaction(desk.pool) as db:
-        solo, solo_version, ground_id = desk.solo(db, solo_id)
+        solo, solo_version, ground_id = desk.solo(db, solo_id, state)
         ground, ground_version = desk.ground(db, ground_id)
         place = ground_place(db, desk.scope, ground_id)
         sound = None if place.recording_id is None else recording(db, desk.scope, place.recording_id)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from uuid import UUID
 
-from usagi.core.degrees.labels import Reader
+from usagi.core.degrees.spoken import Reader
 from usagi.core.document.edits import difference
 from usagi.core.document.solo import Credit, RigRow, StringGauge
 from usagi.core.fretboard.tension import parse_gauges
@@ -24,6 +24,7 @@ class Sleeve:
     gauges: str | None = None  # from the thinnest on, `10 13 17 26w 36w 46w`; none: as it is
     scale_length_mm: float | None = None
     bottleneck: bool | None = None
+    muted_behind: bool | None = None
     continues: UUID | None = None  # the solo of the same tune that this one goes on from
     ends_continuing: bool = False
 
@@ -40,6 +41,8 @@ def change_sleeve(desk: Desk, solo_id: UUID, sleeve: Sleeve, reader: Reader = Re
         changed["scale_length_mm"] = sleeve.scale_length_mm
     if sleeve.bottleneck is not None:
         changed["bottleneck"] = sleeve.bottleneck
+    if sleeve.muted_behind is not None:
+        changed["muted_behind"] = sleeve.muted_behind
     if sleeve.continues is not None:
         if sleeve.continues == solo_id:
             raise NotThere("A solo cannot go on from itself.")

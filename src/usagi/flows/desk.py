@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from usagi.core.degrees.labels import Reader
+from usagi.core.degrees.spoken import Reader
 from usagi.core.document.edits import DocumentKind, apply, put_together, take_apart
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
@@ -86,11 +86,13 @@ class Desk:
     renders: Renders = field(default_factory=Renders)
 
     def solo(self, db: Db, solo_id: UUID, version: int | None = None) -> tuple[Solo, int, UUID]:
-        """A solo, its version and its ground's id. Raises : NotThere."""
+        """A solo, as it is or in an earlier state, its version and its ground's id. Raises : NotThere."""
         found = head(db, self.scope, solo_id)
         if found is None or found.kind != DocumentKind.SOLO or found.ground_id is None:
             raise NotThere("This solo is not here any more.", solo=str(solo_id))
         wanted = found.version if version is None else version
+        if not 0 <= wanted <= found.version:
+            raise NotThere(f"There is no state {wanted} of this solo: the newest is {found.version}.", version=wanted)
         document = self._load(db, solo_id, wanted, DocumentKind.SOLO)
         assert isinstance(document, Solo)
         return document, wanted, found.ground_id

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from uuid import UUID
 
-from usagi.core.degrees.labels import Reader
+from usagi.core.degrees.spoken import Reader
 from usagi.core.document.credits import disputes
 from usagi.core.document.edits import (
     EDIT_SCHEMA,
@@ -14,12 +14,12 @@ from usagi.core.document.edits import (
     DocumentKind,
     Edit,
     EditConflict,
-    EditImpossible,
     Kind,
     apply,
     put_together,
     take_apart,
     to_json,
+    what_applies,
     written_out,
 )
 from usagi.core.document.fill import BarFill, Progress, fill, next_step, progress
@@ -380,13 +380,7 @@ def _what_is_left(edits: list[Edit], content: Content) -> list[Edit]:
     """The edits without the changes of things that are not as these expect them."""
     found = []
     for edit in edits:
-        changes = []
-        for change in edit.changes:
-            try:
-                content = apply(content, [change])
-            except (EditConflict, EditImpossible):
-                continue
-            changes.append(change)
+        content, changes, _ = what_applies(content, edit.changes)
         if changes:
             found.append(edit.model_copy(update={"changes": tuple(changes)}))
     return found

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from uuid import UUID, uuid4
 
-from usagi.core.degrees.labels import Reader
+from usagi.core.degrees.spoken import Reader
 from usagi.core.document.edits import difference
 from usagi.core.document.solo import Ground
 from usagi.core.formats.document_json import RecordingReference, SoloDocument, read_document, write_document
@@ -31,7 +31,7 @@ class Imported:
 
 
 def take_document(desk: Desk, solo_id: UUID) -> SoloDocument:
-    """A solo with its ground as a document. Raises : NotThere."""
+    """A solo with its ground as a document, without what names other documents of this place. Raises : NotThere."""
     with transaction(desk.pool) as db:
         solo, _, ground_id = desk.solo(db, solo_id)
         ground, _ = desk.ground(db, ground_id)
@@ -40,7 +40,9 @@ def take_document(desk: Desk, solo_id: UUID) -> SoloDocument:
     reference = None
     if sound is not None:
         reference = RecordingReference(sha256=sound.sha256, seconds=sound.seconds, title=sound.title)
-    return SoloDocument(tune=place.tune, recording=reference, ground=ground, solo=solo)
+    settings = solo.settings.model_copy(update={"parent": None, "continues": None})
+    alone = solo.model_copy(update={"settings": settings})
+    return SoloDocument(tune=place.tune, recording=reference, ground=ground, solo=alone)
 
 
 def export_json(desk: Desk, solo_id: UUID) -> bytes:

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
+from usagi.core.document.solo import Ground, Solo
+from usagi.core.document.things import Note
+from usagi.core.fretboard.places import HUNDREDTHS
+from usagi.core.playing.timing import expected_seconds
 from usagi.core.values import Value
 from usagi.flows.desk import Desk, NotThere
 from usagi.store.database import transaction
@@ -43,10 +48,11 @@ class RecordingFacts:
 
 
 class PartNote(Value):
-    """A note of another part, as far as it is drawn under the one in hand."""
+    """A note of another part, as far as it is drawn under the one in hand; seconds are of the recording in hand."""
 
-    tick: int
-    end: int
+    id: str
+    second: float
+    end_second: float
     string: int
     text: str
 
@@ -83,14 +89,23 @@ def other_part(desk: Desk, solo_id: UUID, other_id: UUID) -> list[PartNote]:
     with transaction(desk.pool) as db:
         _, _, own = desk.solo(db, solo_id)
         other, _, ground_id = desk.solo(db, other_id)
+        ground, _ = desk.ground(db, own)
     if ground_id != own:
         raise NotThere("That solo stands on another recording, so it cannot be laid under this one.")
+    return part_notes(other, ground, other.notes)
+
+
+def part_notes(solo: Solo, ground: Ground, notes: Sequence[Note]) -> list[PartNote]:
+    """Notes of a solo as they are drawn under others, where they are expected on a ground."""
+    edges = sorted({edge for note in notes for edge in (note.tick, note.end)})
+    seconds = dict(zip(edges, expected_seconds(solo, ground, edges), strict=True))
     return [
         PartNote(
-            tick=note.tick,
-            end=note.end,
+            id=note.id,
+            second=seconds[note.tick],
+            end_second=seconds[note.end],
             string=note.string,
-            text="×" if note.dead else "?" if note.fret is None else f"{note.fret / 100:g}",
+            text="×" if note.dead else "?" if note.fret is None else f"{note.fret / HUNDREDTHS:g}",
         )
-        for note in other.notes
+        for note in notes
     ]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from uuid import UUID
 
-from usagi.core.degrees.labels import Reader
+from usagi.core.degrees.spoken import Reader
 from usagi.core.document.solo import Anchor, Ground
 from usagi.core.meter.moved import Point, with_bar_at
 from usagi.core.meter.taps import fit_taps

@@ -20,9 +20,9 @@ from usagi.core.chart.model import (
     in_place_order,
 )
 from usagi.core.chart.printing import print_chart
-from usagi.core.chart.text import ChartUnreadable, Fault, read_chart
+from usagi.core.chart.text import ChartUnreadable, read_chart
 from usagi.core.chart.timeline import play
-from usagi.core.degrees.labels import Reader
+from usagi.core.degrees.spoken import Reader
 from usagi.core.document.edits import Change, Edit, difference
 from usagi.core.document.regrid import hold_seconds
 from usagi.core.document.retuning import keep_pitches
@@ -227,15 +227,6 @@ def change_chart(desk: Desk, solo_id: UUID, text: str, reader: Reader = Reader()
     with transaction(desk.pool) as db:
         drop_draft(db, desk.scope, ground_id)
     return answer
-
-
-def chart_faults(text: str) -> list[Fault]:
-    """Every fault of a chart text, without keeping anything."""
-    try:
-        read_chart(text, new_id=new_id)
-    except ChartUnreadable as fault:
-        return fault.faults
-    return []
 
 
 def _standing_facts(ground: Ground) -> tuple[Fact, ...]:

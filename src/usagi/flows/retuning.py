@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from usagi.core.document.retuning import Retuned, keep_frets, keep_pitches
-from usagi.core.document.strings import SixString, six_string
+from usagi.core.document.strings import SixString, SoundsLow, six_string, sounds_low
 from usagi.core.fretboard.tension import USUAL, Gauge, cautions, turn
 from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.pitch.names import pitch_text
@@ -50,6 +50,12 @@ def six_string_for(desk: Desk, solo_id: UUID) -> SixString:
     """The six-string that plays a part written for a longer or lower instrument. Raises : NoSixString, NotThere."""
     with transaction(desk.pool) as db:
         return six_string(desk.solo(db, solo_id)[0])
+
+
+def sounds_low_here(desk: Desk, solo_id: UUID) -> SoundsLow | None:
+    """Raises : NotThere."""
+    with transaction(desk.pool) as db:
+        return sounds_low(desk.solo(db, solo_id)[0])
 
 
 def retuning(desk: Desk, solo_id: UUID, tuning: str | None, capo: int | None) -> RetuningCard:

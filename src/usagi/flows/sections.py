@@ -6,13 +6,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
+from usagi.core.chart.changes import with_blues, with_facts, with_first_facts
+from usagi.core.chart.model import Chart, Fact, KeyFact
 from usagi.core.chart.sections import cut, print_order, print_times, read_times, with_order
 from usagi.core.chart.timeline import play
-from usagi.core.degrees.labels import Reader
+from usagi.core.degrees.spoken import Reader
 from usagi.core.document.edits import difference
 from usagi.core.document.solo import Cue, Ground
+from usagi.core.pitch.keys import parse_key
 from usagi.core.playing.marks import clock_text
-from usagi.flows.desk import Desk, new_id
+from usagi.flows.desk import Desk, NotThere, new_id
 from usagi.flows.edits import Answer
 from usagi.flows.grounds import answered, chart_text, ground_with, one_act
 from usagi.store.database import transaction
@@ -80,6 +83,34 @@ def order_form(desk: Desk, solo_id: UUID, text: str, reader: Reader = Reader()) 
     lost = len(ground.chart.exceptions) - len(chart.exceptions)
     said = [] if not lost else [f"{lost} bar{'s' if lost > 1 else ''} that went otherwise had no place any more."]
     return _changed(desk, solo_id, ground_id, version, ground, after, "order the form", reader, said)
+
+
+def mark_bar(
+    desk: Desk, solo_id: UUID, bar: int, *, key: str | None, blues: bool | None, reader: Reader = Reader()
+) -> Answer:
+    """A key from one bar on, or the blues marking of the section that the bar belongs to; None leaves a thing.
+
+    Raises : KeyUnreadable; NotThere, where the chart has no such bar.
+    """
+    facts: tuple[Fact, ...] = () if key is None else (KeyFact(key=str(parse_key(key))),)
+    ground, ground_id, version = _ground(desk, solo_id)
+    chart = _stated(ground, bar, facts)
+    if blues is not None:
+        played = ground.timeline.played.get(bar)
+        if played is None:
+            raise NotThere("Blues is marked on a section of the chart: this bar has none.", bar=bar)
+        chart = with_blues(chart, chart.form[played.place].section, on=blues)
+    label = "mark the blues" if key is None else "change the key"
+    return _changed(desk, solo_id, ground_id, version, ground, ground_with(ground, chart), label, reader, [])
+
+
+def _stated(ground: Ground, bar: int, facts: tuple[Fact, ...]) -> Chart:
+    played = ground.timeline.played.get(bar)
+    if played is not None:
+        return with_facts(ground.chart, played.written.id, facts)
+    if ground.timeline.played and bar > 0 and facts:
+        raise NotThere(f"Bar {bar} lies after the chart: write its bars first.", bar=bar)
+    return with_first_facts(ground.chart, facts, new_id=new_id)
 
 
 def pin_cues(desk: Desk, solo_id: UUID, cues: Sequence[Cue], reader: Reader = Reader()) -> Answer:

@@ -14,14 +14,14 @@ import numpy as np
 from usagi.core.audio import RATE_HZ, Sound, Stored, from_stored, to_stored
 from usagi.core.audio.clicks import clicks
 from usagi.core.audio.peaks import LEVELS, PeakBuilder
-from usagi.core.audio.stretch import CONTEXT_S, ENGINE, check_speed, lead_s, render
+from usagi.core.audio.stretch import CONTEXT_S, ENGINE, SEAM_S, check_speed, joined, lead_s, piece_frames, render
 from usagi.core.audio.vocoder import Told, unheard
 from usagi.core.audio.voice import StringEvent, guitar
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
 from usagi.core.pitch.names import parse_pitch
 from usagi.core.playing.loops import CountIn, Loop, count_in, loop_span, whole_bars
-from usagi.core.playing.strings import string_events
+from usagi.core.playing.strings import slowed, string_events
 from usagi.flows.desk import Desk, NotThere
 from usagi.store.database import Db, transaction
 from usagi.store.recordings import Recording, read_sound, recording
@@ -30,6 +30,8 @@ from usagi.store.titles import ground_place
 LONGEST_PIECE_S = 60.0
 MOST_TAIL = RATE_HZ
 CLICK_LEVEL = 0.7
+VOICE = 1  # number of the guitar voice; raised when it would sound otherwise
+RELEASE_S = 0.2
 SAMPLE_BYTES = 2
 MIXED_AT_ONCE = 60 * RATE_HZ  # frames
 
@@ -48,6 +50,14 @@ class Channels(StrEnum):
     SIDE = "side"
 
 
+class Hear(StrEnum):
+    """What is heard: the recording, the writing by the program's own guitar, or the one left and the other right."""
+
+    RECORDING = "recording"
+    WRITING = "writing"
+    BESIDE = "beside"
+
+
 @dataclass(frozen=True, slots=True)
 class Piece:
     """Which sound is wanted: `[start, end)` in frames of the recording, at a speed, moved by cents."""
@@ -60,6 +70,7 @@ class Piece:
     loop: bool = False
     tail: int = 0
     clicks: bool = False  # a click on every pulse of the grid
+    hear: Hear = Hear.RECORDING
 
 
 @dataclass(frozen=True)
@@ -70,12 +81,14 @@ class Source:
     solo: Solo
     ground: Ground
     key: str
+    written: str  # changes with the writing
 
 
-def piece(desk: Desk, solo_id: UUID, wanted: Piece, told: Told = unheard) -> bytes:
+def piece(desk: Desk, solo_id: UUID, wanted: Piece, told: Told = unheard, *, state: int | None = None) -> bytes:
     """A piece as a WAV file of exact length; frames outside the recording are silence.
 
-    `told` hears the share that is made while it is made, and may end it by raising.
+    The writing is as it stands, or as it stood in a `state`. `told` hears the share that is made while it is made, and
+    may end it by raising.
 
     Raises : PieceImpossible, SpeedImpossible, NotThere.
     """
@@ -89,8 +102,19 @@ def piece(desk: Desk, solo_id: UUID, wanted: Piece, told: Told = unheard) -> byt
     if not 0 <= wanted.tail <= MOST_TAIL:
         raise PieceImpossible("The tail of a piece is at most one second.")
     with transaction(desk.pool) as db:
-        source = source_of(db, desk, solo_id)
+        source = source_of(db, desk, solo_id, sounds=wanted.hear is not Hear.WRITING, state=state)
+    if source.recording is None:
+        wanted = replace(wanted, hear=Hear.RECORDING)  # without a recording the writing is all there is
+    if wanted.hear is Hear.WRITING:
+        wav = _written_piece(desk, source, wanted)
+    else:
+        wav = _stretched_piece(desk, source, replace(wanted, hear=Hear.RECORDING, clicks=False), told)
+    if wanted.hear is Hear.BESIDE:
+        wav = wav_bytes(np.hstack([_middle(wav), _middle(_written_piece(desk, source, wanted))]))
+    return _with_clicks(wav, source.ground, wanted) if wanted.clicks else wav
 
+
+def _stretched_piece(desk: Desk, source: Source, wanted: Piece, told: Told) -> bytes:
     def make() -> bytes:
         before = round(lead_s((wanted.end - wanted.start) / RATE_HZ, loop=wanted.loop) * RATE_HZ)
         # The tail is heard at the end too: what fades into the next piece is cut from the same sound.
@@ -109,15 +133,40 @@ def piece(desk: Desk, solo_id: UUID, wanted: Piece, told: Told = unheard) -> byt
         )
         return wav_bytes(to_stored(sound))
 
-    plain = replace(wanted, clicks=False)
-    wav = desk.cache.get(("piece", ENGINE, source.key, plain), make)
-    return _with_clicks(wav, source.ground, wanted) if wanted.clicks else wav
+    return desk.cache.get(("piece", ENGINE, source.key, wanted), make)
 
 
-def _with_clicks(wav: bytes, ground: Ground, wanted: Piece) -> bytes:
+def _written_piece(desk: Desk, source: Source, wanted: Piece) -> bytes:
+    """The writing alone, played at the speed: as far off as the recording, and moved by the same cents."""
+
+    def make() -> bytes:
+        speed = wanted.speed_permille / 1_000
+        cents = source.ground.settings.offset_cents + wanted.cents
+        events = slowed(string_events(source.solo, source.ground), speed, cents / 100)
+        frames = piece_frames(wanted.end - wanted.start, wanted.speed_permille) + wanted.tail
+        seam = round(SEAM_S * RATE_HZ)
+        line = _line(events, wanted.start / RATE_HZ / speed - SEAM_S, seam + frames)
+        return wav_bytes(to_stored(joined(line[seam:], line[:seam]) if wanted.loop else line[seam:]))
+
+    plain = replace(wanted, clicks=False, hear=Hear.WRITING)
+    return desk.cache.get(("voice", VOICE, source.written, plain), make)
+
+
+def _middle(wav: bytes) -> Stored:
+    pcm = _pcm_of(wav)
+    mixed: Stored = np.rint(pcm.astype(np.float64).mean(axis=1, keepdims=True)).astype(np.int16)
+    return mixed
+
+
+def _pcm_of(wav: bytes) -> Stored:
     with wave.open(io.BytesIO(wav)) as file:
         channels = file.getnchannels()
         pcm: Stored = np.frombuffer(file.readframes(file.getnframes()), dtype="<i2").reshape(-1, channels)
+    return pcm
+
+
+def _with_clicks(wav: bytes, ground: Ground, wanted: Piece) -> bytes:
+    pcm = _pcm_of(wav)
     return wav_bytes(to_stored(from_stored(pcm) + _grid_clicks(ground, wanted, len(pcm))))
 
 
@@ -138,18 +187,20 @@ def _pulses(ground: Ground) -> list[tuple[int, float]]:
     return [(beat, ground.grid.second(tick)) for bar in ground.timeline.bars.bars for beat, tick in bar.pulse_ticks()]
 
 
-def source_of(db: Db, desk: Desk, solo_id: UUID) -> Source:
-    solo, version, ground_id = desk.solo(db, solo_id)
+def source_of(db: Db, desk: Desk, solo_id: UUID, *, sounds: bool = True, state: int | None = None) -> Source:
+    """Raises : NotThere; where the recording's sound has not come, only if it is wanted (`sounds`)."""
+    solo, version, ground_id = desk.solo(db, solo_id, state)
     ground, ground_version = desk.ground(db, ground_id)
     place = ground_place(db, desk.scope, ground_id)
+    written = f"writing {solo_id} {version} {ground_version}"
     if place.recording_id is None:
-        return Source(None, solo, ground, f"writing {solo_id} {version} {ground_version}")
+        return Source(None, solo, ground, written, written)
     sound = recording(db, desk.scope, place.recording_id)
-    if sound is None or sound.frames is None:
+    if sounds and (sound is None or sound.frames is None):
         raise NotThere(
             "The sound of this recording has not come yet: bring its file.", recording=str(place.recording_id)
         )
-    return Source(sound, solo, ground, sound.sha256)
+    return Source(sound, solo, ground, written if sound is None else sound.sha256, written)
 
 
 def frames_of(desk: Desk, source: Source, start: int, end: int, *, mono: bool = False) -> Sound:
@@ -177,15 +228,19 @@ def _written_frames(solo: Solo, ground: Ground, start: int, end: int) -> Sound:
     out = np.zeros((end - start, 1), dtype=np.float32)
     pulses = [(second - begin_s, beat == 1) for beat, second in _pulses(ground)]
     out += 0.5 * clicks([p for p in pulses if p[0] >= 0], end_s - begin_s)[: end - start]
-    events = [e for e in string_events(solo, ground) if e.onset_s < end_s and e.onset_s + e.sounding_s + 2 > begin_s]
-    if events:
-        origin = min(begin_s, min(event.onset_s for event in events))
-        line = guitar(
-            [replace(event, onset_s=event.onset_s - origin) for event in events], end_s - origin + 1 / RATE_HZ
-        )
-        skip = round((begin_s - origin) * RATE_HZ)
-        out += line[skip : skip + len(out)]
-    return out
+    return np.asarray(out + _line(string_events(solo, ground), begin_s, len(out)), np.float32)
+
+
+def _line(events: list[StringEvent], begin_s: float, frames: int) -> Sound:
+    """Frames of a line from a second on; what began before is played from its beginning."""
+    end_s = begin_s + frames / RATE_HZ
+    heard = [e for e in events if e.onset_s < end_s and e.onset_s + e.sounding_s + e.ring_s + RELEASE_S > begin_s]
+    if not heard:
+        return np.zeros((frames, 1), np.float32)
+    origin = min(begin_s, min(event.onset_s for event in heard))
+    line = guitar([replace(event, onset_s=event.onset_s - origin) for event in heard], end_s - origin + 1 / RATE_HZ)
+    skip = round((begin_s - origin) * RATE_HZ)
+    return line[skip : skip + frames]
 
 
 def _channels(pcm: Sound, wanted: Channels) -> Sound:
@@ -216,15 +271,15 @@ def wav_bytes(pcm: Stored) -> bytes:
 
 def loop_over(desk: Desk, solo_id: UUID, tick: int, end_tick: int) -> Loop:
     """The frames of a marked span. Raises : PieceImpossible."""
-    solo, ground = _documents(desk, solo_id)
+    solo, ground = solo_and_ground(desk, solo_id)
     if end_tick <= tick:
         raise PieceImpossible("A loop ends after it starts.")
     return loop_span(solo, ground, tick, end_tick)
 
 
-def loop_phrase(desk: Desk, solo_id: UUID, phrase_id: str, *, exact: bool = False) -> Loop:
-    """The loop of a phrase: whole bars, or exactly as marked. Raises : NotThere."""
-    solo, ground = _documents(desk, solo_id)
+def loop_phrase(desk: Desk, solo_id: UUID, phrase_id: str, *, exact: bool = False, state: int | None = None) -> Loop:
+    """The loop of a phrase, as it is or was in a state: whole bars, or exactly as marked. Raises : NotThere."""
+    solo, ground = solo_and_ground(desk, solo_id, state)
     phrase = next((phrase for phrase in solo.phrases if phrase.id == phrase_id), None)
     if phrase is None:
         raise NotThere("This phrase is not here any more.", phrase=phrase_id)
@@ -235,7 +290,7 @@ def loop_phrase(desk: Desk, solo_id: UUID, phrase_id: str, *, exact: bool = Fals
 def count_in_sound(desk: Desk, solo_id: UUID, tick: int, speed_permille: int) -> bytes:
     """One bar of clicks before a tick as a WAV file; it is as long as the bar at the speed that sounds."""
     check_speed(speed_permille, 0)
-    _, ground = _documents(desk, solo_id)
+    _, ground = solo_and_ground(desk, solo_id)
     wanted: CountIn = count_in(ground, tick, speed_permille=speed_permille)
     return wav_bytes(to_stored(clicks(wanted.at_s, wanted.length_s)))
 
@@ -245,14 +300,15 @@ TONE_S = 3.0
 
 def reference_tone(desk: Desk, solo_id: UUID, name: str) -> bytes:
     """A plucked note, a WAV file, as far off as the recording: its offset is trimmed by it. Raises : NameUnreadable."""
-    _, ground = _documents(desk, solo_id)
+    _, ground = solo_and_ground(desk, solo_id)
     midi = parse_pitch(name) + ground.settings.offset_cents / 100
     return wav_bytes(to_stored(guitar([StringEvent(0.0, TONE_S - 0.2, ((0.0, midi),))], TONE_S)))
 
 
-def _documents(desk: Desk, solo_id: UUID) -> tuple[Solo, Ground]:
+def solo_and_ground(desk: Desk, solo_id: UUID, state: int | None = None) -> tuple[Solo, Ground]:
+    """A solo, as it is or in an earlier state, and its ground. Raises : NotThere."""
     with transaction(desk.pool) as db:
-        solo, _, ground_id = desk.solo(db, solo_id)
+        solo, _, ground_id = desk.solo(db, solo_id, state)
         ground, _ = desk.ground(db, ground_id)
     return solo, ground
 

@@ -76,11 +76,16 @@ async def _rescue(app: App, pool: Pool) -> None:
     """Put back the jobs of workers that are gone; one that has killed three is given up."""
     while True:
         try:
-            for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=DEAD_S):
-                await _put_back(app, job, pool)
+            await rescue_once(app, pool)
         except Exception:
             log.warning("The queue could not be looked through; it is tried again.", exc_info=True)
         await asyncio.sleep(RESCUE_S)
+
+
+async def rescue_once(app: App, pool: Pool) -> None:
+    """Put back, or give up, every job whose worker's heart has stopped."""
+    for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=DEAD_S):
+        await _put_back(app, job, pool)
 
 
 async def _put_back(app: App, job: Job, pool: Pool) -> None:

@@ -238,6 +238,31 @@ def acts(db: Db, scope: Scope, solo_id: UUID) -> list[Act]:
         return cur.execute(ACTS, values).fetchall()
 
 
+@dataclass(frozen=True, slots=True)
+class LogEntry:
+    """One edit of a document as the history lists it: the version that it made."""
+
+    version: int
+    label: str
+    at: datetime
+    act: str
+    undoes: str | None
+
+
+LOG = """
+SELECT version, label, at, act, undoes FROM edit WHERE studio_id = %(studio_id)s AND document_id = %(document_id)s
+ORDER BY version DESC LIMIT %(most)s
+"""
+MOST_LOG = 1_000
+
+
+def log_of(db: Db, scope: Scope, document_id: UUID) -> list[LogEntry]:
+    """The newest edits of a document, the latest first."""
+    values = {"studio_id": scope.studio, "document_id": document_id, "most": MOST_LOG}
+    with db.cursor(row_factory=class_row(LogEntry)) as cur:
+        return cur.execute(LOG, values).fetchall()
+
+
 def tell(db: Db, scope: Scope, document_id: UUID, version: int) -> None:
     """Let every server know of a new version, once it is committed."""
     db.execute(TELL, {"channel": CHANNEL, "studio_id": scope.studio, "id": document_id, "version": version})

@@ -39,10 +39,11 @@ WHERE studio_id = %(studio_id)s AND id = %(id)s AND state IN ('waiting', 'runnin
 SHARE = """
 UPDATE estimate SET share = %(share)s WHERE studio_id = %(studio_id)s AND id = %(id)s AND state = 'running'
 """
-# Only what runs can end, so that a result is written once and a cancelled one stays cancelled.
+# A result is written once, and a cancelled one stays cancelled. What still waits can end: its workers may have gone
+# before they began.
 END = """
 UPDATE estimate SET state = %(state)s, share = 1, found = %(found)s, trouble = %(trouble)s
-WHERE studio_id = %(studio_id)s AND id = %(id)s AND state = 'running'
+WHERE studio_id = %(studio_id)s AND id = %(id)s AND state IN ('waiting', 'running')
 """
 CANCEL = """
 UPDATE estimate SET state = 'cancelled'

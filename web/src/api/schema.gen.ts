@@ -4,23 +4,6 @@
  */
 
 export interface paths {
-    "/api/check/chart": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Post Check Chart */
-        post: operations["post_check_chart"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/check/tuning": {
         parameters: {
             query?: never;
@@ -300,6 +283,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/bars/{bar}/facts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Bar Facts */
+        put: operations["put_bar_facts"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/basics": {
         parameters: {
             query?: never;
@@ -311,6 +311,23 @@ export interface paths {
         /** Put Basics */
         put: operations["put_basics"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/bring-across": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Bring Across */
+        post: operations["post_bring_across"];
         delete?: never;
         options?: never;
         head?: never;
@@ -352,6 +369,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/chord-shape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Chord Shape */
+        post: operations["post_chord_shape"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/chords/{chord_id}": {
         parameters: {
             query?: never;
@@ -362,6 +396,26 @@ export interface paths {
         get?: never;
         /** Put Chord */
         put: operations["put_chord"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Comparison
+         * @description Beside another solo, or beside an earlier state of this one.
+         */
+        get: operations["get_comparison"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -488,6 +542,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Figure */
+        post: operations["post_figure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/form": {
         parameters: {
             query?: never;
@@ -497,6 +568,23 @@ export interface paths {
         };
         /** Get Form Of Solo */
         get: operations["get_form_of_solo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/hand-map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Hand Map */
+        get: operations["get_hand_map"];
         put?: never;
         post?: never;
         delete?: never;
@@ -536,6 +624,23 @@ export interface paths {
         get: operations["get_news"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/onsets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Onsets */
+        post: operations["post_onsets"];
         delete?: never;
         options?: never;
         head?: never;
@@ -613,6 +718,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Pins */
+        put: operations["put_pins"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/pitches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Pitches */
+        post: operations["post_pitches"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/redo": {
         parameters: {
             query?: never;
@@ -658,6 +797,23 @@ export interface paths {
         put?: never;
         /** Rename Solo */
         post: operations["rename_solo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Restore */
+        post: operations["post_restore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -749,6 +905,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/sounds-low": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Sounds Low */
+        get: operations["get_sounds_low"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/states": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get States */
+        get: operations["get_states"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/tab.txt": {
         parameters: {
             query?: never;
@@ -760,6 +950,23 @@ export interface paths {
         get: operations["get_tab"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/tablature": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Tablature */
+        post: operations["post_tablature"];
         delete?: never;
         options?: never;
         head?: never;
@@ -803,6 +1010,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/try-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Try Out */
+        post: operations["post_try_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/undo": {
         parameters: {
             query?: never;
@@ -814,6 +1038,40 @@ export interface paths {
         put?: never;
         /** Post Undo */
         post: operations["post_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Version */
+        post: operations["post_version"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Ways */
+        get: operations["get_ways"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -883,12 +1141,16 @@ export interface components {
         BarMark: {
             /** Beats */
             beats: components["schemas"]["BeatMark"][];
+            /** Blues */
+            blues: boolean;
             /** Clock */
             clock: string;
             /** End */
             end: number;
             /** Form */
             form: string;
+            /** Key */
+            key: string;
             /** Label */
             label: string;
             /** Meter */
@@ -1043,6 +1305,18 @@ export interface components {
             /** Size */
             size: string;
         };
+        /**
+         * BendOut
+         * @description A bend out of reach, why, and what to do.
+         */
+        BendOut: {
+            /** Note */
+            note: string;
+            /** Offers */
+            offers: components["schemas"]["Offer"][];
+            /** Sentence */
+            sentence: string;
+        };
         /** BluesFact */
         BluesFact: {
             /**
@@ -1185,21 +1459,8 @@ export interface components {
              */
             with_bars: components["schemas"]["ChartBar"][];
         };
-        /**
-         * ChartFaults
-         * @description Every fault of a chart text; none when it reads.
-         */
-        ChartFaults: {
-            /** Faults */
-            faults: components["schemas"]["FaultDetail"][];
-        };
         /** ChartRequest */
         ChartRequest: {
-            /** Text */
-            text: string;
-        };
-        /** ChartText */
-        ChartText: {
             /** Text */
             text: string;
         };
@@ -1248,6 +1509,49 @@ export interface components {
             bar?: number | null;
             /** Symbol */
             symbol: string;
+        };
+        /**
+         * Comparison
+         * @description What the solo in hand has otherwise, and the other's notes that differ, to be drawn under it.
+         */
+        Comparison: {
+            /** Differences */
+            differences: components["schemas"]["Difference"][];
+            /** Sentence */
+            sentence: string;
+            /** Title */
+            title: string;
+            /** Under */
+            under: components["schemas"]["PartNote"][];
+        };
+        /**
+         * CopyRequest
+         * @description A span to copy, where its start goes, and how it changes on the way: one of the three at a time.
+         */
+        CopyRequest: {
+            /** End */
+            end: number;
+            /**
+             * Frets
+             * @default 0
+             */
+            frets: number;
+            /** Start */
+            start: number;
+            /**
+             * Strings
+             * @default 0
+             */
+            strings: number;
+            /** Ticks */
+            ticks?: number | null;
+            /** To */
+            to: number;
+            /**
+             * To Chord
+             * @default false
+             */
+            to_chord: boolean;
         };
         /**
          * Credit
@@ -1308,6 +1612,28 @@ export interface components {
             /** Cues */
             cues: components["schemas"]["Cue"][];
         };
+        /**
+         * Difference
+         * @description One note that differs. `here` and `there` are ids in the two lines, `tick` where it stands in this one.
+         */
+        Difference: {
+            /** Here */
+            here: string | null;
+            kind: components["schemas"]["DifferenceKind"];
+            /** Sentence */
+            sentence: string;
+            /** There */
+            there: string | null;
+            /** Tick */
+            tick: number;
+            /** Where */
+            where: string;
+        };
+        /**
+         * DifferenceKind
+         * @enum {string}
+         */
+        DifferenceKind: "added" | "gone" | "moved" | "otherwise";
         /** Dynamic */
         Dynamic: {
             /** Id */
@@ -1451,6 +1777,22 @@ export interface components {
          * @enum {string}
          */
         Finger: "1" | "2" | "3" | "4" | "T";
+        /**
+         * Fingered
+         * @description A note under the hand. `fret` is in hundredths, `finger` 0 for an open string, None where the hand is free.
+         */
+        Fingered: {
+            /** Finger */
+            finger: number | null;
+            /** Fret */
+            fret: number;
+            /** Note */
+            note: string;
+            /** Position */
+            position: number;
+            /** String */
+            string: number;
+        };
         /**
          * FingeringChoice
          * @description Notes whose place is pinned.
@@ -1601,6 +1943,20 @@ export interface components {
              */
             kind: "hammer-on";
         };
+        /** HandMap */
+        HandMap: {
+            /** Moves */
+            moves: number;
+            /** Sentence */
+            sentence: string;
+            /** Stays */
+            stays: components["schemas"]["Stay"][];
+        };
+        /**
+         * HandSize
+         * @enum {string}
+         */
+        HandSize: "small" | "usual" | "large";
         /**
          * Harmonic
          * @description A natural harmonic takes its partial from the fret; the others name it above the fretted note.
@@ -1624,6 +1980,12 @@ export interface components {
          * @enum {string}
          */
         HarmonicHow: "natural" | "pinched" | "tapped";
+        /**
+         * Hear
+         * @description What is heard: the recording, the writing by the program's own guitar, or the one left and the other right.
+         * @enum {string}
+         */
+        Hear: "recording" | "writing" | "beside";
         /**
          * Heard
          * @description What the sound said of a note when it was written: seconds, confidence 0 to 1, cents along the note.
@@ -1673,6 +2035,11 @@ export interface components {
              */
             solo_id: string;
         };
+        /**
+         * Instead
+         * @enum {string}
+         */
+        Instead: "on another string" | "by a slide" | "prebent, and let down";
         JsonValue: unknown;
         /** KeyFact */
         KeyFact: {
@@ -1728,6 +2095,8 @@ export interface components {
             ticks: number;
             /** Triplet */
             triplet: number;
+            /** Tuplets */
+            tuplets: components["schemas"]["TupletMark"][];
         };
         /** LetRing */
         LetRing: {
@@ -1756,6 +2125,16 @@ export interface components {
          * @enum {string}
          */
         Loudness: "pp" | "p" | "mp" | "mf" | "f" | "ff";
+        /**
+         * MarkRequest
+         * @description A key from a bar on (`E minor`), or whether the section of that bar is blues; none leaves a thing.
+         */
+        MarkRequest: {
+            /** Blues */
+            blues?: boolean | null;
+            /** Key */
+            key?: string | null;
+        };
         /** MeterFact */
         MeterFact: {
             /** Denominator */
@@ -1822,6 +2201,19 @@ export interface components {
             title: string;
             /** Tune */
             tune: string;
+        };
+        /**
+         * NewVersion
+         * @description The solo that was made, and what the rules did.
+         */
+        NewVersion: {
+            /** Said */
+            said: string[];
+            /**
+             * Solo Id
+             * Format: uuid
+             */
+            solo_id: string;
         };
         /**
          * Note
@@ -1927,6 +2319,16 @@ export interface components {
             where: string;
         };
         /**
+         * Offer
+         * @description Another way to the bent pitch: the note as it would be written.
+         */
+        Offer: {
+            note: components["schemas"]["Note"];
+            way: components["schemas"]["Instead"];
+            /** Words */
+            words: string;
+        };
+        /**
          * Offers
          * @description What the forms offer to choose from.
          */
@@ -1937,6 +2339,19 @@ export interface components {
             modes: string[];
             /** Tunings */
             tunings: string[];
+        };
+        /**
+         * OnsetsRequest
+         * @description Taps on the onsets of notes, and the string on which these wait for their frets.
+         */
+        OnsetsRequest: {
+            /**
+             * String
+             * @default 1
+             */
+            string: number;
+            /** Taps */
+            taps: components["schemas"]["TapMade"][];
         };
         /**
          * OrderRequest
@@ -2001,17 +2416,19 @@ export interface components {
         };
         /**
          * PartNote
-         * @description A note of another part, as far as it is drawn under the one in hand.
+         * @description A note of another part, as far as it is drawn under the one in hand; seconds are of the recording in hand.
          */
         PartNote: {
-            /** End */
-            end: number;
+            /** End Second */
+            end_second: number;
+            /** Id */
+            id: string;
+            /** Second */
+            second: number;
             /** String */
             string: number;
             /** Text */
             text: string;
-            /** Tick */
-            tick: number;
         };
         /**
          * Phrase
@@ -2042,6 +2459,30 @@ export interface components {
              * @enum {string}
              */
             kind: "picked";
+        };
+        /** PinRequest */
+        PinRequest: {
+            /** Notes */
+            notes: string[];
+            /**
+             * Pinned
+             * @default true
+             */
+            pinned: boolean;
+        };
+        /**
+         * PitchesRequest
+         * @description Names or degrees with spaces between, from a tick on, each so many ticks long.
+         */
+        PitchesRequest: {
+            /** @default usual */
+            hand: components["schemas"]["HandSize"];
+            /** Text */
+            text: string;
+            /** Tick */
+            tick: number;
+            /** Ticks */
+            ticks: number;
         };
         /** PlaceMark */
         PlaceMark: {
@@ -2262,6 +2703,11 @@ export interface components {
             /** Ticks */
             ticks: number;
         };
+        /** RestoreRequest */
+        RestoreRequest: {
+            /** Version */
+            version: number;
+        };
         /** RetuningCard */
         RetuningCard: {
             /** Cautions */
@@ -2278,6 +2724,11 @@ export interface components {
             /** Value */
             value: string;
         };
+        /**
+         * Rule
+         * @enum {string}
+         */
+        Rule: "without ornaments" | "slides for bends" | "single notes" | "targets only" | "straightened";
         /**
          * School
          * @enum {string}
@@ -2313,6 +2764,18 @@ export interface components {
         SectionsRequest: {
             /** Text */
             text: string;
+        };
+        /**
+         * ShapeRequest
+         * @description The chord that the chart has at a tick, held from a position for so many ticks.
+         */
+        ShapeRequest: {
+            /** Position */
+            position: number;
+            /** Tick */
+            tick: number;
+            /** Ticks */
+            ticks: number;
         };
         /** Shelf */
         Shelf: {
@@ -2380,6 +2843,8 @@ export interface components {
             ends_continuing: boolean;
             /** Gauges */
             gauges?: string | null;
+            /** Muted Behind */
+            muted_behind?: boolean | null;
             /** Rig */
             rig: components["schemas"]["RigRow"][];
             /** Scale Length Mm */
@@ -2480,6 +2945,7 @@ export interface components {
              *       "gauges": [],
              *       "last_bar": 16,
              *       "last_fret": 22,
+             *       "muted_behind": true,
              *       "player": "",
              *       "rig": [],
              *       "scale_length_mm": 648,
@@ -2547,6 +3013,11 @@ export interface components {
              * @default 22
              */
             last_fret: number;
+            /**
+             * Muted Behind
+             * @default true
+             */
+            muted_behind: boolean;
             parent?: components["schemas"]["Parent"] | null;
             /**
              * Player
@@ -2586,6 +3057,16 @@ export interface components {
              */
             window: number;
         };
+        /**
+         * SoundsLow
+         * @description A tuning that the written notes speak for, and why; none without evidence.
+         */
+        SoundsLow: {
+            /** Sentence */
+            sentence: string;
+            /** Tuning */
+            tuning: string | null;
+        };
         /** Staccato */
         Staccato: {
             /**
@@ -2615,6 +3096,41 @@ export interface components {
              * Format: uuid
              */
             solo_id: string;
+        };
+        /**
+         * State
+         * @description A state of a solo: the version, what the edit that made it did, and when.
+         */
+        State: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Label */
+            label: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * Stay
+         * @description A stretch that the hand plays from one position; frets are whole, and None where only open strings sound.
+         */
+        Stay: {
+            /** End */
+            end: number;
+            /** Grip */
+            grip: string;
+            /** Highest */
+            highest: number | null;
+            /** Lowest */
+            lowest: number | null;
+            /** Notes */
+            notes: number;
+            /** Position */
+            position: number;
+            /** Start */
+            start: number;
         };
         /** StringGauge */
         StringGauge: {
@@ -2713,6 +3229,16 @@ export interface components {
          */
         SwingUnit: "eighth" | "sixteenth";
         /**
+         * TabRequest
+         * @description A text tablature; without `from_bar` it goes to the bars that it names.
+         */
+        TabRequest: {
+            /** From Bar */
+            from_bar?: number | null;
+            /** Text */
+            text: string;
+        };
+        /**
          * Tables
          * @description What the page needs to walk and draw without computing music.
          */
@@ -2731,10 +3257,18 @@ export interface components {
             inlays: number[];
             /** Lengths */
             lengths: components["schemas"]["LengthMark"][];
-            /** Sounds Low */
-            sounds_low: string | null;
             /** Strings */
             strings: components["schemas"]["StringMark"][];
+        };
+        /**
+         * TapMade
+         * @description Seconds of the recording; `until` when it was let go, where that is to tell how long its note lasts.
+         */
+        TapMade: {
+            /** At */
+            at: number;
+            /** Until */
+            until?: number | null;
         };
         /** Tapped */
         Tapped: {
@@ -2780,10 +3314,46 @@ export interface components {
              */
             rate_hz: number;
         };
+        /** TryPlace */
+        TryPlace: {
+            /** Fret */
+            fret: number;
+            /** Note */
+            note: string;
+            /** String */
+            string: number;
+        };
+        /**
+         * TryRequest
+         * @description A span, a speed in per mille, and other places for some of its notes.
+         */
+        TryRequest: {
+            /** End */
+            end: number;
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["TryPlace"][];
+            /**
+             * Speed
+             * @default 1000
+             */
+            speed: number;
+            /** Start */
+            start: number;
+        };
         /** TuningText */
         TuningText: {
             /** Text */
             text: string;
+        };
+        /** TupletMark */
+        TupletMark: {
+            /** Count */
+            count: number;
+            /** Ticks */
+            ticks: number;
         };
         /**
          * Turnaround
@@ -2805,6 +3375,16 @@ export interface components {
             versions: {
                 [key: string]: number;
             };
+        };
+        /** VersionRequest */
+        VersionRequest: {
+            /** Name */
+            name: string;
+            /**
+             * Rules
+             * @default []
+             */
+            rules: components["schemas"]["Rule"][];
         };
         /**
          * Versions
@@ -2840,6 +3420,34 @@ export interface components {
             width_cents: number;
         };
         /**
+         * WayOffer
+         * @description One way of the hand through a span; `written` is the way as it stands.
+         */
+        WayOffer: {
+            /** Cost */
+            cost: number;
+            /** Places */
+            places: components["schemas"]["Fingered"][];
+            /** Reasons */
+            reasons: string[];
+            /** Title */
+            title: string;
+            /** Written */
+            written: boolean;
+        };
+        /**
+         * Ways
+         * @description The best ways that differ in kind, and the bends of the span that no finger reaches.
+         */
+        Ways: {
+            /** Bends */
+            bends: components["schemas"]["BendOut"][];
+            /** Pinned */
+            pinned: string[];
+            /** Ways */
+            ways: components["schemas"]["WayOffer"][];
+        };
+        /**
          * WrittenForm
          * @description Sections as tab-separated columns, the order of the parts with their counts, and the chart as text.
          */
@@ -2860,57 +3468,6 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    post_check_chart: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ChartText"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ChartFaults"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     post_check_tuning: {
         parameters: {
             query?: never;
@@ -3669,6 +4226,7 @@ export interface operations {
     get_bench: {
         parameters: {
             query?: {
+                state?: number | null;
                 style?: components["schemas"]["Style"];
                 names?: "letters" | "syllables";
                 school?: components["schemas"]["School"];
@@ -3777,6 +4335,64 @@ export interface operations {
             };
         };
     };
+    put_bar_facts: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+                bar: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     put_basics: {
         parameters: {
             query?: {
@@ -3795,6 +4411,59 @@ export interface operations {
                 "application/json": components["schemas"]["Basics"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_bring_across: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -3989,6 +4658,63 @@ export interface operations {
             };
         };
     };
+    post_chord_shape: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShapeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     put_chord: {
         parameters: {
             query?: {
@@ -4016,6 +4742,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_comparison: {
+        parameters: {
+            query?: {
+                other?: string | null;
+                version?: number | null;
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
                 };
             };
             /** @description Not Found */
@@ -4407,6 +5185,63 @@ export interface operations {
             };
         };
     };
+    post_figure: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_form_of_solo: {
         parameters: {
             query?: never;
@@ -4425,6 +5260,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WrittenForm"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_hand_map: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+                hand?: components["schemas"]["HandSize"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandMap"];
                 };
             };
             /** @description Not Found */
@@ -4526,6 +5414,63 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_onsets: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnsetsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Not Found */
@@ -4668,6 +5613,7 @@ export interface operations {
         parameters: {
             query?: {
                 exact?: boolean;
+                state?: number | null;
             };
             header?: never;
             path: {
@@ -4728,7 +5674,9 @@ export interface operations {
                 loop?: boolean;
                 tail?: number;
                 clicks?: boolean;
+                hear?: components["schemas"]["Hear"];
                 ticket?: string | null;
+                state?: number | null;
             };
             header?: never;
             path: {
@@ -4744,6 +5692,120 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_pins: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_pitches: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PitchesRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -4899,6 +5961,63 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_restore: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -5193,6 +6312,104 @@ export interface operations {
             };
         };
     };
+    get_sounds_low: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoundsLow"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_states: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["State"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_tab: {
         parameters: {
             query?: {
@@ -5242,6 +6459,63 @@ export interface operations {
                 };
                 content: {
                     "text/plain": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_tablature: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TabRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5352,6 +6626,57 @@ export interface operations {
             };
         };
     };
+    post_try_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_undo: {
         parameters: {
             query?: {
@@ -5378,6 +6703,112 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewVersion"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_ways: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+                hand?: components["schemas"]["HandSize"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ways"];
                 };
             };
             /** @description Not Found */

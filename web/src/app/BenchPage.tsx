@@ -4,16 +4,20 @@ import { sentence } from "@/api/client";
 import { NeckMap } from "@/features/fretboard/NeckMap";
 import { ChordDialog } from "@/features/ground/ChordDialog";
 import { GroundPanel } from "@/features/ground/GroundPanel";
+import { putBar } from "@/features/ground/settle";
 import { Transport } from "@/features/player/Transport";
-import { usePlayer } from "@/features/player/usePlayer";
+import { HEAR, usePlayer } from "@/features/player/usePlayer";
 import { Strip } from "@/features/timeline/Strip";
 import { ClashDialog } from "@/features/writing/ClashDialog";
+import { EarlierState } from "@/features/writing/EarlierState";
 import { KeysDialog } from "@/features/writing/KeysDialog";
 import { keysOf } from "@/features/writing/keymap";
+import { NoteMenu } from "@/features/writing/NoteMenu";
 import { Panel } from "@/features/writing/Panel";
+import { Tools } from "@/features/writing/Tools";
 import { useWriting, writeAt } from "@/features/writing/useWriting";
 import { zoomStep } from "@/score/axis";
-import { choosePhrase, closeSolo, dismiss, loadAnew, openSolo, select, setCursor, useBench } from "@/score/bench";
+import { choosePhrase, closeSolo, dismiss, loadAnew, openSolo, openTool, placeBar, select, setCursor, useBench } from "@/score/bench";
 import { Button, Key, Menu } from "@/ui/parts";
 import { Mark } from "./Mark";
 import { setLook, useLook } from "./theme";
@@ -25,19 +29,23 @@ const FIRST_ZOOM = 127;
 export function BenchPage() {
   const { soloId = "", stage = "notes" } = useParams();
   const [missing, setMissing] = useState<string | null>(null);
-  const ready = useBench((state) => state.bench?.solo_id === soloId);
+  const [params] = useSearchParams();
+  const past = params.get("state");
+  const wanted = past === null ? null : Number(past);
+  const ready = useBench((state) => state.bench?.solo_id === soloId && state.past === wanted);
   useEffect(() => {
-    openSolo(soloId).catch((fault: unknown) => setMissing(sentence(fault)));
+    openSolo(soloId, wanted).catch((fault: unknown) => setMissing(sentence(fault)));
     return closeSolo;
-  }, [soloId]);
+  }, [soloId, wanted]);
   if (missing !== null) {
     return <main className="p-8"><p role="alert" className="text-[18px]">{missing}</p><Link className="mt-4 block underline" to="/">Back to the shelf</Link></main>;
   }
-  return ready ? <Bench key={soloId} soloId={soloId} stage={stage} /> : <p className="p-8 text-ink-2">Laying out the strip …</p>;
+  return ready ? <Bench key={`${soloId} ${past ?? ""}`} soloId={soloId} stage={stage} /> : <p className="p-8 text-ink-2">Laying out the strip …</p>;
 }
 
 function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const bench = useBench((state) => state.bench);
+  const earlier = useBench((state) => state.past);
   const trouble = useBench((state) => state.trouble);
   const clash = useBench((state) => state.clash !== null);
   const look = useLook();
@@ -94,8 +102,14 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
     if (next !== undefined) phraseChosen(next.id);
   }, [phraseChosen]);
   const chordChosen = useCallback((id: string, bar: number) => setChord({ id, bar }), []);
+  const barAt = useCallback((bar: number, second: number) => {
+    placeBar(null);
+    void putBar(bar, second, false);
+  }, []);
   const showKeys = useCallback(() => setKeys(true), []);
-  const { run, onKey } = useWriting({ keys: keyLook, pedalArrows: look.pedalArrows, phrase: onPhrase, play: player.toggle, loop: loopHere, faster: player.faster, zoom, position: player.position, showKeys });
+  const { hear: heard, setHear } = player;
+  const hear = useCallback(() => setHear(HEAR[(HEAR.indexOf(heard) + 1) % HEAR.length] ?? "recording"), [heard, setHear]);
+  const { run, onKey } = useWriting({ keys: keyLook, pedalArrows: look.pedalArrows, phrase: onPhrase, play: player.toggle, loop: loopHere, faster: player.faster, zoom, position: player.position, showKeys, hear, handSize: look.handSize });
   if (bench === null) return null;
   const subtitle = [bench.solo.settings.player, bench.solo.settings.title].filter(Boolean).join(" · ");
   const take = (path: string) => location.assign(`/api/solos/${soloId}/${path}?${new URLSearchParams(look.reader).toString()}`);
@@ -113,7 +127,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         </div>
         <nav aria-label="Stages" className="mx-auto flex gap-6 max-sm:hidden">
           {STAGES.map(([name, word]) => (
-            <Link key={name} to={`/solos/${soloId}/${name}`} aria-current={stage === name ? "page" : undefined} className={`pt-1 text-[16px] font-bold leading-8 ${stage === name ? "" : "text-ink-2"}`}>
+            <Link key={name} to={`/solos/${soloId}/${name}${earlier === null ? "" : `?state=${earlier}`}`} aria-current={stage === name ? "page" : undefined} className={`pt-1 text-[16px] font-bold leading-8 ${stage === name ? "" : "text-ink-2"}`}>
               {word}
               <span aria-hidden className={`block bg-wash ${stage === name ? "h-[5px]" : "h-[3px]"}`}>
                 <span className={`block h-full ${stage === name ? "bg-ink" : "bg-ink-3"}`} style={{ width: `${bench.progress[name] * 100}%` }} />
@@ -138,7 +152,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         <button type="button" className="flex items-center gap-1 max-sm:hidden" onClick={showKeys}><Key>?</Key> keys</button>
       </header>
       <div ref={strip} className="relative min-h-0">
-        <Strip pxPerS={pxPerS} onZoom={setZoom} onKey={onKey} onPhrase={phraseChosen} onChord={chordChosen} loop={loop} playhead={player.position} flipStrings={look.flipStrings} />
+        <Strip pxPerS={pxPerS} onZoom={setZoom} onKey={onKey} onPhrase={phraseChosen} onChord={chordChosen} onBarAt={barAt} loop={loop} playhead={player.position} flipStrings={look.flipStrings} atNote={<NoteMenu />} />
         {bench.recording !== null && bench.recording.frames === null && (
           <p role="status" className="absolute left-28 top-28 bg-sheet px-4 py-2 text-[15px]">This document came without its sound. Drop its file on the shelf, and it finds its place here.</p>
         )}
@@ -152,7 +166,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         )}
         {stage === "ground" ? <div className="grid h-[262px]"><GroundPanel player={player} /></div> : (
           <div className="grid min-h-[150px] grid-cols-1 gap-6 max-sm:min-h-0 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_500px]">
-            <Panel run={run} keys={keyLook} />
+            {earlier === null ? <Tools player={player} handSize={look.handSize} onHandSize={sized}><Panel run={run} keys={keyLook} /></Tools> : <EarlierState soloId={soloId} state={earlier} />}
             <NeckMap flip={look.flipStrings} mirrored={look.mirrorHand} numbers={look.numbers} onPlace={writePlace} />
           </div>
         )}
@@ -167,6 +181,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   );
 }
 
+const sized = (handSize: "small" | "usual" | "large"): void => setLook({ handSize });
 const writePlace = (place: Parameters<typeof writeAt>[0]): void => { writeAt(place, false); };
 
 function Redirect({ to }: { to: () => void }) {
@@ -179,16 +194,18 @@ function Address({ pxPerS, stage }: { pxPerS: number; stage: string }) {
   const cursor = useBench((state) => state.cursor);
   const selection = useBench((state) => state.selection);
   const phrase = useBench((state) => state.phrase);
+  const past = useBench((state) => state.past);
   useEffect(() => {
     const soon = setTimeout(() => {
       const next = new URLSearchParams({ at: String(cursor.tick), string: String(cursor.string), zoom: String(pxPerS) });
       if (selection !== null) next.set("span", `${selection.from}-to-${selection.to}`);
       if (phrase !== null) next.set("phrase", phrase);
+      if (past !== null) next.set("state", String(past));
       // Past the router, which would go back to a stage that is just being left.
       history.replaceState(history.state, "", `${location.pathname}?${next.toString()}`);
     }, 250);
     return () => clearTimeout(soon);
-  }, [cursor, selection, phrase, pxPerS, stage]);
+  }, [cursor, selection, phrase, past, pxPerS, stage]);
   return null;
 }
 
@@ -207,6 +224,7 @@ function Questions() {
   const go = () => {
     const { cursor } = useBench.getState();
     const next = open.sort((a, b) => a.start - b.start).find((one) => one.start > cursor.tick) ?? open[0];
+    openTool("doubts");
     if (next !== undefined) setCursor({ tick: next.start }, next.notes[0] ?? null);
   };
   return <button type="button" onClick={go} className="font-bold text-doubt">{open.length} open question{open.length > 1 ? "s" : ""}</button>;
@@ -215,5 +233,6 @@ function Questions() {
 function Trouble() {
   const sending = useBench((state) => state.sending);
   if (sending === "refused") return <Button onClick={() => void loadAnew()}>Load what is stored, lay mine aside</Button>;
-  return <Button quiet onClick={dismiss}>all right</Button>;
+  // What was refused was most often a key; the next one goes to the strip again.
+  return <Button quiet onClick={() => { dismiss(); document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus(); }}>all right</Button>;
 }

@@ -30,7 +30,7 @@ const { plainNote } = await import("./edits");
 const note = (id: string, tick: number) => plainNote(id, tick, 5040, 2, 5);
 const bench = {
   solo_id: "solo", ground_id: "ground", person: "me", tune: "t", versions: { solo: 0, ground: 0 },
-  solo: { settings: { first_bar: 1 }, notes: [], rests: [], phrases: [], questions: [], stacks: [] },
+  solo: { settings: { first_bar: 1 }, notes: [], rests: [], phrases: [], questions: [], stacks: [], dynamics: [], swells: [] },
   ground: { settings: { bars: 4 }, anchors: [{ id: "a", tick: 0, second: 0 }, { id: "b", tick: 10_080, second: 0.5 }] },
   strip: { bars: [{ number: 1, tick: 0, end: 40_320, beats: [] }], chords: [] }, tables: { lengths: [], strings: [], frets: 22 },
   marks: {}, misfits: [], history: { undo: null, redo: null },

@@ -18,6 +18,7 @@ export type Entry = {
   readonly length: number; // index in the table of lengths
   readonly dot: boolean;
   readonly triplet: boolean;
+  readonly tuplet: number; // notes in the time of four; 0 for none
   readonly position: number;
   readonly slide: number;
   readonly recent: readonly Place[];
@@ -34,11 +35,13 @@ export type Clash = {
   readonly taken: boolean;
   readonly rest: boolean;
 };
+export type Tool = "note" | "hand" | "doubts" | "find" | "by ear" | "versions" | "history";
 export type Loopable = { readonly tick: number; readonly end: number; readonly phrase: string | null };
 
 
 export type BenchState = {
   readonly bench: Bench | null;
+  readonly past: number | null; // the earlier state that is open, to be read only
   readonly things: Things;
   readonly marks: Readonly<Record<string, NoteMark>>;
   readonly unanswered: ReadonlySet<string>; // notes whose label is older than their writing
@@ -56,20 +59,30 @@ export type BenchState = {
   readonly said: readonly string[]; // what the server found on the way of the last request
   readonly clash: Clash | null;
   readonly under: Under | null;
+  readonly tool: Tool;
+  readonly menu: boolean; // the menu at the note
+  readonly figure: Selection | null; // the last figure that was repeated
+  readonly ways: Previewed | null;
+  readonly handMap: Schemas["HandMap"] | null; // drawn on the neck
+  readonly compared: Schemas["Comparison"] | null;
+  readonly placing: number | null; // the bar that the next click in the sound puts
 };
+
+/** Ways of the hand through a span, one of them shown on the neck. */
+export type Previewed = { readonly from: number; readonly to: number; readonly found: Schemas["Ways"]; readonly at: number };
 
 /** Another part of the same recording, laid under the one in hand. */
 export type Under = { readonly id: string; readonly notes: readonly Schemas["PartNote"][] };
 
 const NO_LATCH: Latches = { join: false, stay: false, open: false, reach: false, move: false };
-const NOTHING: Things = { notes: {}, rests: {}, stacks: {}, phrases: {}, questions: {} };
+const NOTHING: Things = { notes: {}, rests: {}, stacks: {}, phrases: {}, questions: {}, dynamics: {}, swells: {} };
 const EIGHTH = 3; // index of the length that a page starts with
 
 const empty = (): BenchState => ({
-  bench: null, things: NOTHING, marks: {}, unanswered: new Set(), grid: new Grid([{ tick: 0, second: 0 }, { tick: 1, second: 1 }]),
+  bench: null, past: null, things: NOTHING, marks: {}, unanswered: new Set(), grid: new Grid([{ tick: 0, second: 0 }, { tick: 1, second: 1 }]),
   versions: {}, cursor: { tick: 0, string: 1 }, selection: null, picked: null, phrase: null,
-  entry: { length: EIGHTH, dot: false, triplet: false, position: 5, slide: 0, recent: [] },
-  latches: NO_LATCH, sending: "saved", waiting: 0, trouble: null, said: [], clash: null, under: null,
+  entry: { length: EIGHTH, dot: false, triplet: false, tuplet: 0, position: 5, slide: 0, recent: [] },
+  latches: NO_LATCH, sending: "saved", waiting: 0, trouble: null, said: [], clash: null, under: null, handMap: null, compared: null, tool: "note", menu: false, figure: null, ways: null, placing: null,
 });
 
 export const useBench = create<BenchState>(() => empty());
@@ -77,7 +90,7 @@ const { getState: get, setState: set } = useBench;
 
 const byId = <T extends { id: string }>(list: readonly T[]): Record<string, T> => Object.fromEntries(list.map((one) => [one.id, one]));
 
-const PLURAL = { note: "notes", rest: "rests", stack: "stacks", phrase: "phrases", question: "questions" } as const;
+const PLURAL = { note: "notes", rest: "rests", stack: "stacks", phrase: "phrases", question: "questions", dynamic: "dynamics", swell: "swells" } as const;
 
 /** Things after changes; a document of the ground changes nothing here, its strip comes with the answer. */
 const applied = (things: Things, changes: readonly Change[]): Things => {
@@ -119,14 +132,15 @@ const settingsAfter = (bench: Bench, edits: readonly Edit[]): Bench => {
   };
 };
 
-/** Open a solo, and apply again what was not answered when the page was closed. */
-export const openSolo = async (soloId: string): Promise<void> => {
+/** Open a solo, and apply again what was not answered when the page was closed; or open one of its earlier states, which takes no edits. */
+export const openSolo = async (soloId: string, past: number | null = get().past): Promise<void> => {
+  const query = past === null ? {} : { state: past };
   // The client widens tuples to arrays; the server sent what its schema says.
-  const bench = (await take(api.GET("/api/solos/{solo_id}", { params: { path: { solo_id: soloId } } }))) as unknown as Bench;
-  const kept = await outbox.waiting(soloId);
+  const bench = (await take(api.GET("/api/solos/{solo_id}", { params: { path: { solo_id: soloId }, query } }))) as unknown as Bench;
+  const kept = past === null ? await outbox.waiting(soloId) : [];
   const things: Things = {
     notes: byId(bench.solo.notes), rests: byId(bench.solo.rests), stacks: byId(bench.solo.stacks),
-    phrases: byId(bench.solo.phrases), questions: byId(bench.solo.questions),
+    phrases: byId(bench.solo.phrases), questions: byId(bench.solo.questions), dynamics: byId(bench.solo.dynamics), swells: byId(bench.solo.swells),
   };
   const before = get();
   const same = before.bench?.solo_id === soloId;
@@ -134,7 +148,7 @@ export const openSolo = async (soloId: string): Promise<void> => {
   const fretted = bench.solo.notes.map((note) => note.fret ?? 0).filter((fret) => fret > 0);
   set({
     ...(same ? before : empty()),
-    bench, things: applied(things, kept.flatMap((edit) => edit.changes)), marks: bench.marks,
+    bench, past, things: applied(things, kept.flatMap((edit) => edit.changes)), marks: bench.marks,
     unanswered: new Set(touched(kept)), grid: new Grid(bench.ground.anchors), versions: bench.versions,
     waiting: kept.length, sending: kept.length > 0 ? "sending" : "saved", trouble: null, clash: null,
     ...(same ? {} : {
@@ -143,8 +157,16 @@ export const openSolo = async (soloId: string): Promise<void> => {
     }),
   });
   queue = kept;
+  if (past !== null) return;
   listen(soloId);
   void send();
+};
+
+/** An earlier state is open to be read: why nothing is written on it. */
+const readOnly = (): boolean => {
+  const { past } = get();
+  if (past !== null) set({ trouble: `State ${past} is open to be read. Put it back to write on from it, or go back to the present.` });
+  return past !== null;
 };
 
 export const closeSolo = (): void => {
@@ -168,7 +190,7 @@ const MOST_AT_ONCE = 200;
 /** Do a deed: shown at once, kept, sent. */
 export const act = (deed: Deed | null): void => {
   const { bench, things, unanswered } = get();
-  if (bench === null || deed === null || deed.changes.length === 0) return;
+  if (bench === null || deed === null || deed.changes.length === 0 || readOnly()) return;
   const edit: Edit = {
     id: newId(), act: newId(), document: bench.solo_id, made_in: bench.solo_id, undoes: null, person: bench.person,
     at: new Date().toISOString(), schema: 1, label: deed.label, changes: deed.changes,
@@ -274,7 +296,7 @@ const takeIn = (answer: Answer, settles = true): void => {
 };
 
 /** Everything that waits has been answered, or the reason why not is shown. */
-const settled = async (): Promise<boolean> => {
+export const settled = async (): Promise<boolean> => {
   for (let tries = 0; queue.length > 0 && tries < 5; tries += 1) await send();
   return queue.length === 0;
 };
@@ -291,7 +313,7 @@ const showChanged = (edits: readonly Edit[]): void => {
 /** Ask the server for a change that it works out itself; edits that wait go first. */
 export const request = async (ask: (soloId: string, versions: Record<string, number>) => Promise<Answer>, shown = false): Promise<boolean> => {
   const { bench } = get();
-  if (bench === null || !(await settled())) return false;
+  if (bench === null || readOnly() || !(await settled())) return false;
   // Answers are taken in the order of their versions: nothing else is asked meanwhile.
   while (inFlight !== null) await inFlight;
   const asked = ask(bench.solo_id, get().versions);
@@ -363,6 +385,13 @@ export const loadAnew = async (): Promise<void> => {
   await openSolo(bench.solo_id);
 };
 
+export const drawMap = (handMap: Schemas["HandMap"] | null): void => set({ handMap });
+export const compareTo = (compared: Schemas["Comparison"] | null): void => set({ compared });
+export const openTool = (tool: Tool): void => set({ tool });
+export const openMenu = (menu: boolean): void => set({ menu });
+export const setFigure = (figure: Selection | null): void => set({ figure });
+export const preview = (ways: Previewed | null): void => set({ ways });
+export const placeBar = (placing: number | null): void => set({ placing });
 export const layUnder = (under: Under | null): void => set({ under });
 /** What is known of the recording has been written down otherwise. */
 export const setRecording = (recording: Schemas["Recording"]): void => set((state) => (state.bench === null ? {} : { bench: { ...state.bench, recording } }));
@@ -373,6 +402,8 @@ export const dismiss = (): void => set({ trouble: null, clash: null });
 export const ticksOf = (state: BenchState): number => {
   const length = state.bench?.tables.lengths[state.entry.length];
   if (length === undefined) return 1;
+  const tuplet = length.tuplets.find((one) => one.count === state.entry.tuplet);
+  if (tuplet !== undefined) return tuplet.ticks;
   return state.entry.triplet ? length.triplet : state.entry.dot ? length.dotted : length.ticks;
 };
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { bend, letDown, moveNote, plainNote, removeNotes, setLength, type Things, withLength, writeNote, writeRest } from "./edits";
+import { bend, letDown, moveNote, plainNote, removeNotes, setLength, type Things, together, toggleDead, withLength, writeNote, writeRest } from "./edits";
 import type { Note, Tables } from "./types";
 
 const tables = { bend_sizes: [1, 2, 4, 6, 8].map((quarters) => ({ at: 0, quarters, size: "" })), bend_reached: 5040 } as unknown as Tables;
@@ -7,7 +7,7 @@ const tables = { bend_sizes: [1, 2, 4, 6, 8].map((quarters) => ({ at: 0, quarter
 const things = (notes: Note[], rests: { id: string; tick: number; ticks: number }[] = []): Things => ({
   notes: Object.fromEntries(notes.map((note) => [note.id, note])),
   rests: Object.fromEntries(rests.map((rest) => [rest.id, rest])),
-  stacks: {}, phrases: {}, questions: {},
+  stacks: {}, phrases: {}, questions: {}, dynamics: {}, swells: {},
 });
 const after = (deed: { changes: { id: string; after?: unknown }[] }, id: string) => deed.changes.find((change) => change.id === id)?.after;
 
@@ -59,6 +59,16 @@ describe("shaping", () => {
       sizes.push(note.course[1]?.[1] ?? 0);
     }
     expect(sizes).toEqual([1, 2, 4, 6, 8, 0]);
+  });
+  it("shapes several notes in one act, and leaves those that are so already", () => {
+    const [a, b, c] = [plainNote("a", 0, 5040, 2, 5), { ...plainNote("b", 5040, 5040, 2, 7), dead: true }, plainNote("c", 10_080, 9000, 3, 5)];
+    const dead = together([a, b, c].map(toggleDead));
+    expect(dead).toMatchObject({ label: "dead, 2 notes", picked: "a" });
+    expect(dead?.changes.map((change) => change.id)).toEqual(["a", "c"]);
+    const bent = together([a, c].map((note) => bend(note, tables)));
+    expect(bent?.changes.map((change) => (change.after as Note).course[1])).toEqual([[2520, 1], [4500, 1]]);
+    expect(together([null, bend(a, tables)])).toEqual(bend(a, tables));
+    expect(together([null])).toBeNull();
   });
   it("lets a bend down over its last third, and holds it again", () => {
     const bent = after(bend(plainNote("a", 0, 9_000, 2, 5), tables), "a") as Note;

@@ -2,7 +2,7 @@
  * Edits built from keys: values before and after, so that the page shows them at once and sends them as they are.
  * Only lengths and places are handled here; what a note means is the server's to say.
  */
-import type { Change, Kind, Note, Phrase, Question, Rest, Stack, Tables } from "./types";
+import type { Change, Dynamic, Kind, Note, Phrase, Question, Rest, Stack, Swell, Tables } from "./types";
 
 export type Things = {
   readonly notes: Readonly<Record<string, Note>>;
@@ -10,6 +10,8 @@ export type Things = {
   readonly stacks: Readonly<Record<string, Stack>>;
   readonly phrases: Readonly<Record<string, Phrase>>;
   readonly questions: Readonly<Record<string, Question>>;
+  readonly dynamics: Readonly<Record<string, Dynamic>>;
+  readonly swells: Readonly<Record<string, Swell>>;
 };
 
 /** What a key would do: a label for the history, the changes, and the note that is in hand afterwards. */
@@ -112,11 +114,14 @@ const leaveStack = (draft: Draft, note: Note): Note => {
   return { ...note, stack: null };
 };
 
-export type Where = { readonly tick: number; readonly ticks: number; readonly string: number; readonly fret: number };
+/** `slides`: under a bottleneck a note slides from the one before it, and joining picks it anew. */
+export type Where = { readonly tick: number; readonly ticks: number; readonly string: number; readonly fret: number; readonly slides?: boolean };
 
 /** Write a note at a place, as the keys do: `join` makes it a hammer-on, a pull-off or a tie. */
 export const writeNote = (things: Things, at: Where, join: boolean): Deed => {
   const draft = new Draft(things);
+  const waiting = Object.values(things.notes).find((note) => note.tick === at.tick && note.fret == null && note.sure === "unknown");
+  if (waiting !== undefined) return answerUnknown(draft, waiting, at);
   const there = Object.values(things.notes).find((note) => note.tick === at.tick && note.string === at.string);
   if (there !== undefined) {
     draft.set("note", there.id, { ...there, fret: at.fret * 100 });
@@ -132,11 +137,22 @@ export const writeNote = (things: Things, at: Where, join: boolean): Deed => {
   }
   clearRests(draft, at.tick, at.tick + ticks);
   let note = plainNote(newId(), at.tick, ticks, at.string, at.fret);
-  if (join && before?.fret != null) {
+  if (at.slides === true) {
+    if (!join && before?.fret != null && end(before) === at.tick && before.fret !== at.fret * 100) note = { ...note, attack: { kind: "slide" } };
+  } else if (join && before?.fret != null) {
     note = { ...note, attack: { kind: before.fret < at.fret * 100 ? "hammer-on" : "pull-off" } };
   }
   note = joinStack(draft, note);
   draft.set("note", note.id, note);
+  return { label: "write a note", changes: draft.changes(), picked: note.id };
+};
+
+/** A note whose place was not known gets it; its length, its onset and its techniques stay. */
+const answerUnknown = (draft: Draft, note: Note, at: Where): Deed => {
+  const before = draft.onString(at.string).filter((one) => one.tick < at.tick && one.id !== note.id).pop();
+  if (before !== undefined && end(before) > at.tick) draft.set("note", before.id, withLength(before, at.tick - before.tick));
+  const ticks = free(draft, at.string, at.tick, note.ticks, note.id);
+  draft.set("note", note.id, { ...withLength(note, ticks), string: at.string, fret: at.fret * 100, sure: "sure" });
   return { label: "write a note", changes: draft.changes(), picked: note.id };
 };
 
@@ -209,12 +225,45 @@ export const moveNote = (things: Things, note: Note, to: { tick?: number; string
   return { label: to.tick === undefined ? "move to another place" : "move in time", changes: draft.changes(), picked: note.id };
 };
 
+/** Notes moved to other places of the same pitch. */
+export const takePlaces = (things: Things, label: string, places: readonly { note: string; string: number; fret: number; finger: number | null }[]): Deed => ({
+  label,
+  changes: places.flatMap((place) => {
+    const note = things.notes[place.note];
+    if (note === undefined || note.fret == null || (note.string === place.string && note.fret === place.fret)) return [];
+    const finger = note.finger == null || place.finger === null || place.finger === 0 ? null : (String(place.finger) as Note["finger"]);
+    return [change("note", note.id, note, { ...note, string: place.string, fret: place.fret, finger })];
+  }),
+  picked: places.length === 1 ? (places[0]?.note ?? null) : null,
+});
+
 /** One note otherwise. */
 export const reshape = (note: Note, label: string, values: Partial<Note>): Deed => ({
   label,
   changes: [change("note", note.id, note, { ...note, ...values })],
   picked: note.id,
 });
+
+/** One act of what is done to several notes: all become what the first becomes, and what already is so stays. */
+export const together = (deeds: readonly (Deed | null)[]): Deed | null => {
+  const made = deeds.filter((deed) => deed !== null);
+  const [lead] = made;
+  const [first] = lead?.changes ?? [];
+  if (lead === undefined || first === undefined || made.length === 1) return lead ?? null;
+  const [was, is] = [first.before, first.after] as readonly Readonly<Record<string, unknown>>[];
+  const fields = Object.keys(is ?? {}).filter((field) => JSON.stringify(is?.[field]) !== JSON.stringify(was?.[field]));
+  const isSo = (change: Change) => fields.every((field) => JSON.stringify((change.before as Record<string, unknown>)[field]) === JSON.stringify(is?.[field]));
+  const changes = made.flatMap((deed) => deed.changes).filter((change) => !isSo(change));
+  return { ...lead, label: changes.length > 1 ? `${lead.label}, ${changes.length} notes` : lead.label, changes };
+};
+
+/** The second digit of a fret: a note that is joined is hammered on or pulled off by its whole fret. */
+export const withSecondDigit = (things: Things, note: Note, fret: number): Deed => {
+  const before = Object.values(things.notes).filter((one) => one.string === note.string && one.tick < note.tick).sort((a, b) => b.tick - a.tick)[0];
+  const joined = note.attack.kind === "hammer-on" || note.attack.kind === "pull-off";
+  const attack: Note["attack"] = joined && before?.fret != null ? { kind: before.fret < fret * 100 ? "hammer-on" : "pull-off" } : note.attack;
+  return reshape(note, "change a fret", { fret: fret * 100, attack });
+};
 
 const points = (note: Note) => note.course;
 
@@ -298,12 +347,12 @@ export const renamePhrase = (phrase: Phrase, name: string | null): Deed => ({
   picked: null,
 });
 
-export const ask = (note: Note, words: string, answers: readonly string[]): Deed => {
+/** A question over a span and the notes that begin in it, which are unsure from then on. */
+export const askSpan = (span: { readonly from: number; readonly to: number }, notes: readonly Note[], words: string, answers: readonly string[]): Deed => {
   const id = newId();
-  const question = { id, start: note.tick, end: end(note), notes: [note.id], words, answers: [...answers], answer: null };
-  const changes = [change("question", id, null, question)];
-  if (note.sure === "sure") changes.push(change("note", note.id, note, { ...note, sure: "unsure" }));
-  return { label: "ask a question", changes, picked: note.id };
+  const question = { id, start: span.from, end: span.to, notes: notes.map((note) => note.id), words, answers: [...answers], answer: null };
+  const unsure = notes.filter((note) => note.sure === "sure").map((note) => change("note", note.id, note, { ...note, sure: "unsure" }));
+  return { label: "ask a question", changes: [change("question", id, null, question), ...unsure], picked: notes.length === 1 ? (notes[0]?.id ?? null) : null };
 };
 
 export const answerQuestion = (question: Question, answer: string | null): Deed => ({

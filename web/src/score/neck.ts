@@ -90,6 +90,19 @@ export const fallPath = (x: number, y: number, rising: boolean): string => {
   return `M${f(x - 14)} ${f(y)}L${f(x - 1)} ${f(y + dy)}`;
 };
 
+/** A wave of small teeth over a note: a trill turns, tremolo strikes. */
+export const teethPath = (fromX: number, toX: number, y: number, width: number): string => {
+  let path = `M${f(fromX)} ${f(y)}`;
+  for (let x = fromX; x + width <= toX; x += width) path += `l${f(width / 2)} -5l${f(width / 2)} 5`;
+  return path;
+};
+
+/** A stroke through the strings of a stack, with a head where it goes: down towards the thin ones. */
+export const rollPath = (x: number, fromY: number, toY: number): string => {
+  const head = toY > fromY ? -6 : 6;
+  return `M${f(x)} ${f(fromY)}V${f(toY)}M${f(x - 4)} ${f(toY + head)}L${f(x)} ${f(toY)}L${f(x + 4)} ${f(toY + head)}`;
+};
+
 /** The bow between two numbers of a hammer-on or pull-off. */
 export const bowPath = (fromX: number, toX: number, y: number): string => {
   const height = Math.min(17, 8 + (toX - fromX) / 8);

@@ -2,8 +2,10 @@
 
 A library follows the pulse (a dynamic programme over the strength of onsets); its beats are drawn to what is struck
 beside them, because its frames are coarse. Which beat is the first of a bar is judged from the bass, from changes of
-harmony and from what is struck hardest. Twice and half the pace are as true to a listener, and in a compound meter
-a third of it, where the eighths were heard for pulses; so they are offered too.
+harmony and from what is struck hardest. Twice and half the pace are as true to a listener, so they are offered too.
+
+In a compound meter what is heard may be its pulse, every second eighth or the eighths themselves: what is struck
+between the beats tells, and the first that is offered is the pulse.
 """
 
 from __future__ import annotations
@@ -26,7 +28,11 @@ HOP: Final = 256
 REACH_S: Final = 0.045  # from a beat to what is struck beside it
 BASS_HZ: Final = 180.0
 FEWEST: Final = 8
+EIGHTHS: Final = 3  # in the pulse of a compound meter
 SURE, PERHAPS = 0.75, 0.5
+FILLED: Final = 0.3  # of the places between beats, when they are eighths that the band plays
+BESIDE_S: Final = 0.03  # from such a place to what is struck there
+SLOWEST_EIGHTHS: Final = 100.0  # a minute; a pace below it that nothing divides is a pulse
 
 
 @dataclass(frozen=True)
@@ -42,7 +48,7 @@ class Pace:
 class BeatsHeard:
     """What was heard. `struck` is the share of beats on which something begins, `first_sure` how clear beat 1 is."""
 
-    paces: tuple[Pace, ...]  # as heard, half, twice, in compound meters a third
+    paces: tuple[Pace, ...]  # the likeliest first
     struck: float
     first_sure: float
 
@@ -72,19 +78,32 @@ def hear_beats(sound: Sound, pulses: int, told: Told = unheard, *, compound: boo
     if float(strength.max(initial=0.0)) <= 0:
         return None
     told(0.3)
-    _, frames = librosa.beat.beat_track(onset_envelope=strength, sr=HEARD_HZ, hop_length=HOP, trim=False)
-    beats = np.asarray(frames, dtype=np.float64) * HOP / HEARD_HZ
+    struck_at = onsets(sound) / RATE_HZ
+
+    def follow(bpm: float | None = None) -> tuple[Line, float]:
+        _, frames = librosa.beat.beat_track(onset_envelope=strength, sr=HEARD_HZ, hop_length=HOP, trim=False, bpm=bpm)
+        return _drawn(np.asarray(frames, dtype=np.float64) * HOP / HEARD_HZ, struck_at)
+
+    beats, struck = follow()
     if len(beats) < FEWEST:
         return None
-    told(0.5)
-    beats, struck = _drawn(beats, onsets(sound) / RATE_HZ)
+    told(0.6)
+    step = _eighths_in(beats, struck_at) if compound else EIGHTHS
+    if step < EIGHTHS:  # what was followed was no pulse: that is followed anew, so that it slips to no other eighth
+        beats, struck = follow(_bpm(beats) * step / EIGHTHS)
+        if len(beats) < FEWEST:
+            return None
     told(0.7)
     spectrum = np.abs(librosa.stft(line, n_fft=2048, hop_length=HOP))
     chroma = librosa.feature.chroma_stft(S=spectrum**2, sr=HEARD_HZ, n_fft=2048)
     told(0.9)
     first, sure = _first_of_bar(beats, strength, spectrum, chroma, pulses)
     told(1.0)
-    return BeatsHeard(_paces(beats, first, compound=compound), struck, sure)
+    return BeatsHeard(_paces(beats[first:], step), struck, sure)
+
+
+def _bpm(beats: Line) -> float:
+    return 60 / float(np.median(np.diff(beats)))
 
 
 def _drawn(beats: Line, struck_at: Line) -> tuple[Line, float]:
@@ -106,6 +125,23 @@ def _drawn(beats: Line, struck_at: Line) -> tuple[Line, float]:
     else:
         drawn = beats
     return np.maximum.accumulate(drawn + 1e-6 * number), float(close.mean())
+
+
+def _eighths_in(beats: Line, struck_at: Line) -> int:
+    """How many eighths of a compound meter go into a heard beat: 3 in a pulse, 2, or 1 where eighths were heard."""
+
+    def filled(part: float) -> float:
+        at = beats[:-1] + part * np.diff(beats)
+        after = np.clip(np.searchsorted(struck_at, at), 1, max(1, len(struck_at) - 1))
+        near = np.stack([struck_at[after - 1], struck_at[np.minimum(after, len(struck_at) - 1)]])
+        return float(np.mean(np.abs(near - at).min(axis=0) < BESIDE_S))
+
+    if len(struck_at) == 0:
+        return EIGHTHS
+    halves, thirds = filled(1 / 2), (filled(1 / 3) + filled(2 / 3)) / 2
+    if max(halves, thirds) < FILLED:
+        return 1 if _bpm(beats) > SLOWEST_EIGHTHS else EIGHTHS
+    return 2 if halves > thirds else EIGHTHS
 
 
 def _first_of_bar(
@@ -134,13 +170,16 @@ def _level(line: Line) -> Line:
     return np.clip(scaled, -2.5, 2.5)
 
 
-def _paces(beats: Line, first: int, *, compound: bool) -> tuple[Pace, ...]:
-    on = beats[first:]
-    twice = np.interp(np.arange(2 * len(on) - 1) / 2, np.arange(len(on)), on)
-    found = [("as heard", on), ("half as fast", on[::2]), ("twice as fast", twice)]
-    if compound:
-        found.append(("a third as fast", on[::3]))
-    return tuple(
-        Pace(name, round(60 / float(np.median(np.diff(line))), 1), tuple(round(float(s), 4) for s in line))
-        for name, line in found
-    )
+def _paces(pulse: Line, step: int) -> tuple[Pace, ...]:
+    """From a first on; where another pace was heard than the pulse, that stands behind it."""
+    found = [({1: "a third as fast", 2: "two thirds as fast", EIGHTHS: "as heard"}[step], pulse)]
+    if step < EIGHTHS:
+        found.append(("as heard", _divided(pulse, EIGHTHS)[::step]))
+    halved = "half as fast" if step == EIGHTHS else "half of that"
+    doubled = "twice as fast" if step == EIGHTHS else "twice that"
+    found += [(halved, pulse[::2]), (doubled, _divided(pulse, 2))]
+    return tuple(Pace(name, round(_bpm(line), 1), tuple(round(float(s), 4) for s in line)) for name, line in found)
+
+
+def _divided(beats: Line, parts: int) -> Line:
+    return np.interp(np.arange(parts * (len(beats) - 1) + 1) / parts, np.arange(len(beats)), beats)

@@ -115,11 +115,12 @@ def render(
     if len(out) < wanted:
         out = np.pad(out, ((0, wanted - len(out)), (0, 0)))
     if loop:
-        out = _joined(out, whole[max(0, start - lead) : start])
+        out = joined(out, whole[max(0, start - lead) : start])
     return np.ascontiguousarray(out, dtype=np.float32)
 
 
-def _joined(out: Sound, lead: Sound) -> Sound:
+def joined(out: Sound, lead: Sound) -> Sound:
+    """A loop whose last 5 ms fade into `lead`, the frames before its start."""
     seam = min(round(SEAM_S * RATE_HZ), len(out) // 2)
     if seam == 0:
         return out

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
-from usagi.core.chart.model import Chart, ChartBar, Fact, MeterFact, Section, in_place_order
+from usagi.core.chart.model import BluesFact, Chart, ChartBar, Fact, MeterFact, Section, in_place_order
 from usagi.core.meter.meters import Meter
+
+FACT_ORDER = ("meter", "key", "feel", "blues")
 
 
 def with_first_facts(
@@ -24,13 +26,60 @@ def with_first_facts(
     section = chart.sections[first]
     if not section.bars:
         raise ValueError("a section that is all endings")
-    there = {fact.kind: fact for fact in section.bars[0].facts}
-    given = {fact.kind: fact for fact in facts}
-    merged = there | given if replace else given | there
-    order = ("meter", "key", "feel", "blues")
-    bar = section.bars[0].model_copy(update={"facts": tuple(merged[kind] for kind in order if kind in merged)})
-    changed = section.model_copy(update={"bars": (bar, *section.bars[1:])})
-    return chart.model_copy(update={"sections": (*chart.sections[:first], changed, *chart.sections[first + 1 :])})
+    bar = section.bars[0]
+    there = {fact.kind for fact in bar.facts}
+    return with_facts(chart, bar.id, facts if replace else tuple(fact for fact in facts if fact.kind not in there))
+
+
+def with_facts(chart: Chart, bar_id: str, facts: tuple[Fact, ...]) -> Chart:
+    """The chart with facts that hold from a written bar on, in place of those of their kind that it had."""
+
+    def stated(bar: ChartBar) -> ChartBar:
+        if bar.id != bar_id:
+            return bar
+        merged = {fact.kind: fact for fact in (*bar.facts, *facts)}
+        return bar.model_copy(update={"facts": tuple(merged[kind] for kind in FACT_ORDER if kind in merged)})
+
+    return _bar_by_bar(chart, stated)
+
+
+def with_blues(chart: Chart, section_id: str, *, on: bool) -> Chart:
+    """The chart with one section marked as blues, or as none; what is written after it stays as it is."""
+    at = next(i for i, section in enumerate(chart.sections) if section.id == section_id)
+    before = _blues_until(chart.sections[: at + 1])
+    chart = _bar_by_bar(chart, _without_blues, only=section_id)
+    first = next(chart.sections[at].written_bars())
+    chart = with_facts(chart, first.id, (BluesFact(on=on),))
+    following = next((bar for section in chart.sections[at + 1 :] for bar in section.written_bars()), None)
+    if following is None or any(isinstance(fact, BluesFact) for fact in following.facts):
+        return chart
+    return with_facts(chart, following.id, (BluesFact(on=before),))
+
+
+def _blues_until(sections: Sequence[Section]) -> bool:
+    """Whether the last bar of sections is blues, in the order of the text."""
+    marks = [f.on for s in sections for bar in s.written_bars() for f in bar.facts if isinstance(f, BluesFact)]
+    return marks[-1] if marks else False
+
+
+def _without_blues(bar: ChartBar) -> ChartBar:
+    return bar.model_copy(update={"facts": tuple(fact for fact in bar.facts if not isinstance(fact, BluesFact))})
+
+
+def _bar_by_bar(chart: Chart, changed: Callable[[ChartBar], ChartBar], only: str | None = None) -> Chart:
+    """The chart with every written bar of its sections, or of one of them, changed."""
+    sections = tuple(
+        section
+        if only not in (None, section.id)
+        else section.model_copy(
+            update={
+                "bars": tuple(map(changed, section.bars)),
+                "endings": tuple(tuple(map(changed, ending)) for ending in section.endings),
+            }
+        )
+        for section in chart.sections
+    )
+    return chart.model_copy(update={"sections": sections})
 
 
 def in_meter(chart: Chart, meter: Meter) -> Chart:
@@ -67,25 +116,12 @@ def _laid(bar: ChartBar, meter: Meter) -> ChartBar:
 def with_symbol(chart: Chart, chord_id: str, symbol: str) -> Chart:
     """The chart with another symbol for the chord of an id, wherever it is written."""
 
-    def changed(bars: tuple[ChartBar, ...]) -> tuple[ChartBar, ...]:
-        return tuple(
-            bar.model_copy(
-                update={
-                    "chords": tuple(
-                        chord.model_copy(update={"symbol": symbol}) if chord.id == chord_id else chord
-                        for chord in bar.chords
-                    )
-                }
-            )
-            for bar in bars
-        )
+    def changed(bar: ChartBar) -> ChartBar:
+        chords = tuple(c.model_copy(update={"symbol": symbol}) if c.id == chord_id else c for c in bar.chords)
+        return bar.model_copy(update={"chords": chords})
 
-    sections = tuple(
-        s.model_copy(update={"bars": changed(s.bars), "endings": tuple(map(changed, s.endings))})
-        for s in chart.sections
-    )
-    exceptions = tuple(e.model_copy(update={"with_bars": changed(e.with_bars)}) for e in chart.exceptions)
-    return chart.model_copy(update={"sections": sections, "exceptions": exceptions})
+    exceptions = tuple(e.model_copy(update={"with_bars": tuple(map(changed, e.with_bars))}) for e in chart.exceptions)
+    return _bar_by_bar(chart, changed).model_copy(update={"exceptions": exceptions})
 
 
 def keep_ids(chart: Chart, before: Chart) -> Chart:

@@ -7,25 +7,17 @@ degree against the chord that still sounds.
 
 from __future__ import annotations
 
-from bisect import bisect_left, bisect_right
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
 from enum import StrEnum
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from usagi.core.chart.timeline import Change, Timeline
-from usagi.core.degrees.anticipation import anticipated
-from usagi.core.degrees.degree import Style, degree
-from usagi.core.degrees.naming import name_pitch
-from usagi.core.document.pitches import Stage, main_stage, stages
-from usagi.core.document.solo import Ground, Solo
-from usagi.core.document.things import AnticipationChoice, ChangesChoice, Note
+from usagi.core.degrees.spoken import Context, Said, Spoken
+from usagi.core.document.pitches import Stage, main_stage
+from usagi.core.document.things import ChangesChoice, Note
 from usagi.core.harmony.heard import Heard, hear
 from usagi.core.harmony.symbols import parse_chord
-from usagi.core.meter.bars import Bar
-from usagi.core.meter.counting import School
 from usagi.core.pitch.keys import Key
-from usagi.core.pitch.names import Name, pitch_text
 
 RULES = 1  # number of the rules that labels follow; raised whenever a label could change
 
@@ -82,205 +74,13 @@ class NoteReading(NamedTuple):
     held: tuple[HeldDegree, ...]
 
 
-class Reader(NamedTuple):
-    """What belongs to the reader: how degrees, names and counts are said."""
-
-    style: Style = Style.DEFAULT
-    syllables: bool = False
-    school: School = School.A
-
-
-class _Context(NamedTuple):
-    """What a stage is heard against: the change, and what holds in its bar. Where `same` is equal, so is all said."""
-
-    change: Change | None
-    key: Key | None
-    blues: bool
-    same: int
-    bar: Bar
-
-
-class _Spoken(NamedTuple):
-    """What is said of a note that keeps one pitch, whenever it comes: its two lines without the stage, and its name."""
-
-    chart: tuple[Any, ...]  # the fields of a Line before `stages`
-    chord: str | None
-    degree: str | None
-    key: tuple[Any, ...]
-    key_degree: str | None
-    name: str
-
-
-class _Said:
-    """What sounds at a tick and what is said of a pitch over it, remembered: the same few come back all through a solo.
-
-    Chords and keys are told apart by identity; the timeline keeps them alive as long as this is used.
-    """
-
-    def __init__(self, timeline: Timeline, reader: Reader) -> None:
-        self.timeline = timeline
-        self.reader = reader
-        self._context: _Context | None = None
-        self._from = self.until = 0  # of the last context; notes come in time order
-        self._same: dict[tuple[str | None, int, int, bool], int] = {}
-        self.spoken: dict[tuple[float, int, int, bool], _Spoken] = {}
-        self._degrees: dict[tuple[int, float, bool], str] = {}
-        self._key_degrees: dict[tuple[int, float], str] = {}
-        self._names: dict[tuple[int, float, int, bool], str] = {}
-        self._keys: dict[int, str] = {}
-
-    def degree(self, midi: float, heard: Heard, blues: bool) -> str:
-        """The degree of a pitch; a quarter tone is the slot below with a plus."""
-        known = (id(heard), midi, blues)
-        said = self._degrees.get(known)
-        if said is None:
-            slot = (int(midi // 1) - heard.root.pitch_class) % 12
-            said = degree(heard, slot, style=self.reader.style, blues=blues) + ("+" if midi % 1 else "")
-            self._degrees[known] = said
-        return said
-
-    def context(self, tick: int) -> _Context:
-        if self._context is None or not self._from <= tick < self.until:
-            timeline = self.timeline
-            change, after = timeline.chord_at(tick), timeline.next_change(tick)
-            self._context = self.hearing(change, tick)
-            self._from = tick
-            end = self._context.bar.end
-            self.until = min(end, end if after is None else after.tick)
-            if tick < timeline.written_end:
-                self.until = min(self.until, timeline.written_end)
-        return self._context
-
-    def hearing(self, change: Change | None, tick: int) -> _Context:
-        """A change heard with the key and the blues marking at a tick."""
-        facts = self.timeline.facts_at(tick)
-        shown, heard = (None, 0) if change is None else (change.shown, id(change.heard))
-        known = (shown, heard, id(facts.key), facts.blues)
-        same = self._same.setdefault(known, len(self._same))
-        return _Context(change, facts.key, facts.blues, same, self.timeline.bars.at(tick))
-
-    def key_degree(self, midi: float, key: Key) -> str:
-        known = (id(key), midi)
-        said = self._key_degrees.get(known)
-        if said is None:
-            said = key.degree(int(midi // 1) % 12) + ("+" if midi % 1 else "")
-            self._key_degrees[known] = said
-        return said
-
-    def key(self, key: Key) -> str:
-        return self._keys.get(id(key)) or self._keys.setdefault(id(key), str(key))
-
-    def name(self, midi: float, context: _Context) -> str:
-        heard = context.change.heard if context.change is not None else None
-        known = (id(heard), midi, id(context.key), context.blues)
-        said = self._names.get(known)
-        if said is None:
-            name: Name = name_pitch(int(midi // 1) % 12, heard, context.key, blues=context.blues)
-            said = self._names[known] = pitch_text(name, midi, syllables=self.reader.syllables)
-        return said
-
-
-MOST_CHANGED = 40  # notes; when more are changed in one go, all are read anew
-
-
-@dataclass(frozen=True)
-class Readings:
-    """The readings of a solo's notes by id, and what they were made of, so that the next are made of what changed."""
-
-    solo: Solo
-    ground: Ground
-    reader: Reader
-    written: Mapping[str, Note]
-    early: Mapping[str, Change]
-    notes: Mapping[str, NoteReading]
-    anew: frozenset[str] | None = None  # the notes that were read anew since the readings before; None for all
-
-    def differing(self, solo: Solo) -> tuple[list[Note], list[Note]] | None:
-        """What was written here and is no more, and what is written now instead; None when more than a little is."""
-        written = self.written
-        now = [note for note in solo.notes if written.get(note.id) is not note]
-        gone = [written[note.id] for note in now if note.id in written]
-        if len(written) - len(gone) > len(solo.notes) - len(now):  # some have gone without another in their place
-            ids = {note.id for note in solo.notes}
-            gone += [note for note_id, note in written.items() if note_id not in ids]
-        return None if len(now) + len(gone) > MOST_CHANGED else (gone, now)
-
-
-def read_notes(solo: Solo, ground: Ground, reader: Reader = Reader()) -> list[NoteReading]:
-    """The reading of every note of a solo, in time order."""
-    return list(readings(solo, ground, reader).notes.values())
-
-
-def readings(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Readings | None = None) -> Readings:
-    """The readings of all notes.
-
-    `before` are readings of an earlier state: those of notes for which nothing changed are taken over.
-    """
-    if before is not None and before.ground is ground and before.reader == reader:
-        same = before.solo.settings == solo.settings and before.solo.choices == solo.choices
-        differing = before.differing(solo) if same else None
-        if differing is not None:
-            return _read_on(before, solo, *differing)
-    early = _anticipated(solo.notes, solo, ground)
-    notes = _read_all(solo.notes, solo, ground, reader, early)
-    return Readings(solo, ground, reader, {note.id: note for note in solo.notes}, early, notes)
-
-
-def _read_on(before: Readings, solo: Solo, gone: list[Note], now: list[Note]) -> Readings:
-    """Read what is written now instead of what is gone, and what comes so shortly before that it may lead there."""
-    reach = solo.settings.window
-    ticks = {note.tick for note in (*gone, *now)}
-    near = {note.id: note for tick in ticks for note in _between(solo.notes, tick - reach, tick + reach)}
-    led = _anticipated(sorted(near.values(), key=lambda note: note.tick), solo, before.ground)
-    written, early, notes = dict(before.written), dict(before.early), dict(before.notes)
-    for note in gone:
-        early.pop(note.id, None)
-        del written[note.id], notes[note.id]
-    anew = []
-    for note in near.values():
-        leads = any(note.tick <= tick <= note.tick + reach for tick in ticks)
-        if note.id not in written or (leads and early.get(note.id) is not led.get(note.id)):
-            anew.append(note)
-            written[note.id] = note
-            early.pop(note.id, None)
-            if note.id in led:
-                early[note.id] = led[note.id]
-    notes |= _read_all(anew, solo, before.ground, before.reader, early)
-    return Readings(solo, before.ground, before.reader, written, early, notes, frozenset(note.id for note in anew))
-
-
-def _between(notes: Sequence[Note], first: int, last: int) -> Sequence[Note]:
-    """The notes, in time order, that begin at one of two ticks or between them."""
-    return notes[bisect_left(notes, first, key=_tick) : bisect_right(notes, last, key=_tick)]
-
-
-def _tick(note: Note) -> int:
-    return note.tick
-
-
-def _anticipated(notes: Sequence[Note], solo: Solo, ground: Ground) -> dict[str, Change]:
-    overruled = {c.note: c for c in solo.choices if isinstance(c, AnticipationChoice)}
-    return anticipated(notes, solo.settings, ground.timeline, choices=overruled)
-
-
-def _read_all(
-    notes: Sequence[Note], solo: Solo, ground: Ground, reader: Reader, early: Mapping[str, Change]
-) -> dict[str, NoteReading]:
-    layers = [c for c in solo.choices if isinstance(c, ChangesChoice)]
-    said = _Said(ground.timeline, reader)
-    return {
-        note.id: _read(note, stages(note, solo.settings), ground.timeline, early.get(note.id), layers, said)
-        for note in notes
-    }
-
-
-def _read(
+def read_note(
     note: Note,
     of: list[Stage],
     timeline: Timeline,
     early: Change | None,
     layers: Sequence[ChangesChoice],
-    said: _Said,
+    said: Said,
 ) -> NoteReading:
     facts = said.context(note.tick)
     held_on = early is not None or note.end > said.until  # else no chord changes under it
@@ -325,14 +125,14 @@ def _read(
     )
 
 
-def _spoken(stage: Stage, context: _Context, here: _Context, early: Change | None, said: _Said) -> _Spoken:
+def _spoken(stage: Stage, context: Context, here: Context, early: Change | None, said: Said) -> Spoken:
     """What is said of a note that keeps one pitch, remembered: over the same chords it is always the same."""
     known = (stage.midi, context.same, here.same, early is not None)
     spoken = said.spoken.get(known)
     if spoken is None:
         chart = _chord_line("chart", [stage], stage, [context], here.change, early, said)
         key = _key_line([stage], stage, here.key, said)
-        spoken = said.spoken[known] = _Spoken(
+        spoken = said.spoken[known] = Spoken(
             chart[:-1],
             chart.stages[0].chord,
             chart.stages[0].degree,
@@ -361,7 +161,7 @@ def _written(note: Note, of: list[Stage]) -> Stage | None:
     return Stage(note.tick, int(midi) if midi == int(midi) else midi, start.held)
 
 
-def _context(stage: Stage, note: Note, said: _Said, early: Change | None) -> _Context:
+def _context(stage: Stage, note: Note, said: Said, early: Change | None) -> Context:
     at = min(stage.tick, note.end - 1)  # what is reached at the very end is heard before the bar line after it
     if early is not None and at < early.tick:
         return said.hearing(early, early.tick)
@@ -372,10 +172,10 @@ def _chord_line(
     line: str,
     of: list[Stage],
     main: Stage | None,
-    contexts: list[_Context],
+    contexts: list[Context],
     here: Change | None,
     early: Change | None,
-    said: _Said,
+    said: Said,
 ) -> Line:
     labels = []
     for stage, (change, _, blues, _, _) in zip(of, contexts, strict=True):
@@ -400,7 +200,7 @@ def _chord_line(
     )
 
 
-def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], main: Stage | None, said: _Said) -> Line:
+def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], main: Stage | None, said: Said) -> Line:
     """A note against the teacher's own changes; the last one before a stage counts."""
     timeline = said.timeline
 
@@ -412,7 +212,7 @@ def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], main: Stage |
         chord = parse_chord(last.symbol)
         return Change(last.tick, layer.id, chord, hear(chord), timeline.bars.at(last.tick).number)
 
-    def context(stage: Stage) -> _Context:
+    def context(stage: Stage) -> Context:
         at = min(stage.tick, note.end - 1)
         return said.hearing(change_at(at), at)
 
@@ -420,7 +220,7 @@ def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], main: Stage |
     return line._replace(shown=layer.shown)
 
 
-def _key_line(of: list[Stage], main: Stage | None, key: Key | None, said: _Said) -> Line:
+def _key_line(of: list[Stage], main: Stage | None, key: Key | None, said: Said) -> Line:
     labels = tuple(
         [StageLabel(s.tick, s.midi, None, None if key is None else said.key_degree(s.midi, key)) for s in of]
     )
@@ -472,7 +272,7 @@ def _is_blue(main: Stage | None, of: list[Stage], heard: Heard | None, *, blues:
     return heard.third == 4 and heard.seventh is None and slot in (3, 10)
 
 
-def _held(note: Note, of: list[Stage], timeline: Timeline, early: Change | None, said: _Said) -> Iterable[HeldDegree]:
+def _held(note: Note, of: list[Stage], timeline: Timeline, early: Change | None, said: Said) -> Iterable[HeldDegree]:
     """The degrees that a note takes when the chord changes under it."""
     if not of:
         return

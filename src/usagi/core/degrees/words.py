@@ -9,8 +9,21 @@ from itertools import pairwise
 from usagi.core.degrees.labels import NoteReading, Role
 from usagi.core.document.pitches import course_stages
 from usagi.core.document.solo import SoloSettings
-from usagi.core.document.techniques import By, Choked, Harmonic, LetRing, SlideIn, SlideOff, Staccato, Sure, steps_text
-from usagi.core.document.things import Note, Question
+from usagi.core.document.techniques import (
+    By,
+    Choked,
+    Finger,
+    Harmonic,
+    LetRing,
+    Pick,
+    SlideIn,
+    SlideOff,
+    Staccato,
+    Stroke,
+    Sure,
+    steps_text,
+)
+from usagi.core.document.things import Note, Question, Stack
 from usagi.core.fretboard.places import HUNDREDTHS, Place, places_of
 from usagi.core.meter.ticks import length_words
 
@@ -25,6 +38,12 @@ class Sentence:
 
 _STEPS = {1: "a quarter step", 2: "a half step", 4: "a whole step"}
 _ATTACKS = {"hammer-on": "hammered on", "pull-off": "pulled off", "slide": "slid into", "tapped": "tapped"}
+
+_PICKS = {Pick.DOWN: "picked down", Pick.UP: "picked up", Pick.SWEEP: "swept", Pick.FINGER: "plucked by a finger"}
+_FINGERS = {
+    Finger.INDEX: "index finger", Finger.MIDDLE: "middle finger", Finger.RING: "ring finger",
+    Finger.LITTLE: "little finger", Finger.THUMB: "thumb",
+}  # fmt: skip
 
 
 def steps_words(quarters: int) -> str:
@@ -96,18 +115,34 @@ def technique_words(note: Note) -> list[str]:
             words.append("choked")
         case LetRing():
             words.append("left to ring")
+    if note.pick is not None:
+        words.append(_PICKS[note.pick])
+    if note.finger is not None:
+        words.append(f"with the {_FINGERS[note.finger]}")
     return words
 
 
+def stack_words(stack: Stack | None) -> list[str]:
+    """How the strings of a stack are struck."""
+    if stack is None:
+        return []
+    stroke = {None: [], Stroke.TOGETHER: ["plucked together"]}.get(stack.stroke, [f"in a stroke {stack.stroke}"])
+    return stroke + ([f"spread over {stack.spread_ms:g} ms"] if stack.spread_ms else [])
+
+
 def say_note(
-    note: Note, reading: NoteReading, elsewhere: Sequence[Place], questions: Sequence[Question] = ()
+    note: Note,
+    reading: NoteReading,
+    elsewhere: Sequence[Place],
+    questions: Sequence[Question] = (),
+    stack: Stack | None = None,
 ) -> Sentence:
     """One note in words; `elsewhere` is where else its pitch lies.
 
     `String 2, fret 10, bent up a whole step: the 5 of Em7.` A doubt is said at the end, with its question.
     """
     place = f"String {note.string}" + (", no fret" if note.fret is None else f", {_fret_words(note.fret)}")
-    head = ", ".join([place, *technique_words(note)])
+    head = ", ".join([place, *technique_words(note), *stack_words(stack)])
     return Sentence(head + _degree_words(note, reading) + _doubt(note), _more(note, reading, elsewhere, questions))
 
 

@@ -227,6 +227,19 @@ def apply(content: Content, changes: Iterable[Change]) -> Content:
     return replace(content, settings=_with_settings(content.settings, settings), things=things)
 
 
+def what_applies(content: Content, changes: Iterable[Change]) -> tuple[Content, list[Change], list[Change]]:
+    """The content after those changes whose *before* is the present value, these changes, and the others."""
+    done, left = [], []
+    for change in changes:
+        try:
+            content = apply(content, [change])
+        except (EditConflict, EditImpossible):
+            left.append(change)
+        else:
+            done.append(change)
+    return content, done, left
+
+
 def _setting(content: Content, name: str) -> JsonValue:
     if name not in type(content.settings).model_fields:
         raise EditImpossible(f"A {content.kind} has no setting “{name}”.", kind="setting", id=name)

@@ -89,6 +89,7 @@ class SoloSettings(Value):
     last_fret: Annotated[int, Field(ge=12, le=36)] = 22
     rig: Annotated[tuple[RigRow, ...], Field(max_length=100)] = ()
     bottleneck: bool = False
+    muted_behind: bool = True  # a finger lies on the strings behind the bottleneck
     first_bar: Annotated[int, Field(ge=0, le=10_000)] = 1
     last_bar: Annotated[int, Field(ge=0, le=10_000)] = 16
     window: Annotated[int, Field(ge=0, le=40_320)] = EIGHTH  # how early a note may anticipate, in ticks

@@ -8,6 +8,7 @@ from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import STANDARD, Solo
 from usagi.core.errors import UsagiError
 from usagi.core.fretboard.places import open_pitch
+from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.pitch.names import pitch_text, sharp_name
 
 STEPS = {1: "a half step", 2: "a whole step"}
@@ -30,8 +31,16 @@ class SixString:
     sentence: str
 
 
-def sounds_low(solo: Solo) -> str | None:
-    """That the strings were probably tuned down, in words; None without evidence.
+@dataclass(frozen=True, slots=True)
+class SoundsLow:
+    """That the strings were probably tuned down, in words, and the tuning that they would have."""
+
+    tuning: str
+    sentence: str
+
+
+def sounds_low(solo: Solo) -> SoundsLow | None:
+    """Whether the strings were probably tuned down; None without evidence.
 
     Open strings are played often, and ring. Where the open pitches of strings a step lower are written far more often
     than those that are set, and the lowest of them lies under the lowest string or is played most, it is offered.
@@ -45,9 +54,12 @@ def sounds_low(solo: Solo) -> str | None:
         there = sum(pitch in lower for pitch in pitches)
         below = sum(note.fret is None and note.string == len(settings.tuning) for note in solo.notes)
         if there + below >= FEWEST and there + below >= TIMES * max(1, here):
-            return (
+            lowered = tuning_of(tuple(midi - down for midi in settings.tuning))
+            low_to_high = [*zip(lowered.names, lowered.midi, strict=True)][::-1]
+            return SoundsLow(
+                " ".join(pitch_text(name, midi) for name, midi in low_to_high),
                 f"It sounds {words} low: {there} notes lie on open strings {words} down, {here} on these. "
-                f"Tuned down, they would ring open."
+                f"Tuned down, they would ring open.",
             )
     return None
 

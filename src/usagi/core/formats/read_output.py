@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from usagi.core.degrees.labels import RULES, NoteReading, Reader, read_notes
+from usagi.core.degrees.labels import RULES, NoteReading
+from usagi.core.degrees.solo_readings import read_notes
+from usagi.core.degrees.spoken import Reader
 from usagi.core.document.things import Note
 from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import SCHEMA, SoloDocument

@@ -1,25 +1,25 @@
 """Monospaced text tablature with a count line of fixed slots, chords above and degrees below.
 
 Each pulse is divided by the grid that its onsets tell (core/meter/counting); a slot is a column as wide as its widest
-entry. Signs: `h` hammered on, `p` pulled off, `t` tapped, `/` and `\\` slid up and down, `b½` bent by so many steps,
-`r` let down, `v1` dipped with the bar and `^` brought back, `~` shaken, `x` dead, `( )` ghost, `?` unsure, `<12>`
-harmonic. String 1 is the topmost line.
+entry. String 1 is the topmost line. The signs that occur are explained at the end (formats/tab_signs).
 """
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from usagi.core.degrees.labels import NoteReading, Reader, read_notes
-from usagi.core.document.pitches import course_stages
+from usagi.core.degrees.labels import NoteReading
+from usagi.core.degrees.solo_readings import read_notes
+from usagi.core.degrees.spoken import Reader
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.document.techniques import Harmonic, SlideIn, SlideOff, Sure, steps_text
 from usagi.core.document.things import Note
 from usagi.core.formats.document_json import SoloDocument
-from usagi.core.fretboard.places import HUNDREDTHS
+from usagi.core.formats.tab_signs import BETWEEN, cell, legend
 from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.meter.bars import Bar
 from usagi.core.meter.counting import School, parts_of, slot_of, slot_words, spoken_beat
+from usagi.core.meter.meters import Meter
 
 WIDTH = 100  # a system breaks before a bar that would pass this column
 
@@ -43,11 +43,12 @@ def write_tab(document: SoloDocument, *, school: School = School.A, reader: Read
     """The tablature of a whole solo."""
     solo, ground = document.solo, document.ground
     readings = {reading.id: reading for reading in read_notes(solo, ground, reader)}
+    signs = signs_of(solo.notes)
     head = [part for part in (document.tune, solo.settings.title, solo.settings.player) if part]
     lines = [" · ".join(head), _setting_line(solo, ground), ""]
     bars = ground.timeline.bars
     numbers = range(solo.settings.first_bar, solo.settings.last_bar + 1)
-    columns = [(bar, _columns(bar, solo, ground, readings, school))
+    columns = [(bar, _columns(bar, solo, ground, readings, signs, school))
                for bar in (bars.number(n) for n in numbers) if bar is not None]  # fmt: skip
     system: list[tuple[Bar, list[_Column]]] = []
     used = 0
@@ -60,6 +61,7 @@ def write_tab(document: SoloDocument, *, school: School = School.A, reader: Read
         used += width
     if system:
         lines += [*_system(system, solo), ""]
+    lines += _legend_lines(solo)
     return "\n".join(line.rstrip() for line in lines)
 
 
@@ -73,7 +75,48 @@ def _setting_line(solo: Solo, ground: Ground) -> str:
     return f"{name}({tuning.text()}){capo}, {meter.tempo_unit} = {tempo:.0f}, {feel}"
 
 
-def _columns(bar: Bar, solo: Solo, ground: Ground, readings: dict[str, NoteReading], school: School) -> list[_Column]:
+def signs_of(notes: Sequence[Note]) -> dict[str, str]:
+    """The signs of every note by its id; notes in order of time."""
+    last: dict[int, Note] = {}
+    signs = {}
+    for note in notes:
+        signs[note.id] = cell(note, last.get(note.string))
+        last[note.string] = note
+    return signs
+
+
+def _legend_lines(solo: Solo) -> list[str]:
+    lines: list[str] = []
+    for said in legend(solo.notes):
+        if lines and len(lines[-1]) + len(said) + 3 <= WIDTH:
+            lines[-1] += f" · {said}"
+        else:
+            lines.append(said)
+    return [*lines, ""] if lines else []
+
+
+def tab_pulses(bar: Bar) -> list[tuple[int, int, int]]:
+    """`(beat from 1, tick, ticks)` of the pulses that a bar is counted in; a pick-up may begin within its first."""
+    starts = bar.meter.pulse_starts
+    return [(beat, bar.counted_from + start, pulse)
+            for beat, (start, pulse) in enumerate(zip(starts, bar.meter.pulses, strict=True), start=1)
+            if bar.counted_from + start + pulse > bar.tick]  # fmt: skip
+
+
+def pulse_words(meter: Meter, beat: int, parts: int, school: School) -> list[str]:
+    """What the count line says of one pulse, a word a slot."""
+    groups = bool(meter.groups)
+    return slot_words(spoken_beat(meter, beat), parts, compound=meter.compound, groups=groups, school=school)
+
+
+def _columns(
+    bar: Bar,
+    solo: Solo,
+    ground: Ground,
+    readings: dict[str, NoteReading],
+    signs: dict[str, str],
+    school: School,
+) -> list[_Column]:
     columns: list[_Column] = []
     notes = [note for note in solo.notes if bar.tick <= note.tick < bar.end]
     changes = [
@@ -82,38 +125,36 @@ def _columns(bar: Bar, solo: Solo, ground: Ground, readings: dict[str, NoteReadi
     rests = [rest for rest in solo.rests if bar.tick <= rest.tick < bar.end]
     carried: list[Note] = []  # notes that lie nearest to the 1 of the next pulse
     meter = bar.meter
-    for beat, start in bar.pulse_ticks():
-        pulse = meter.pulses[beat - 1]
+    for beat, start, pulse in tab_pulses(bar):
         here = [note for note in notes if start <= note.tick < start + pulse]
         silent = [rest.tick - start for rest in rests if start <= rest.tick < start + pulse]
         parts = parts_of([note.tick - start for note in here] + silent, pulse, compound=meter.compound)
-        words = slot_words(
-            spoken_beat(meter, beat), parts, compound=meter.compound, groups=bool(meter.groups), school=school
-        )
-        slots = [_Column(word) for word in words]
+        slots = [_Column(word) for word in pulse_words(meter, beat, parts, school)]
         for note in carried:
-            _enter(slots[0], note, solo, readings, exact=False)
+            _enter(slots[0], note, signs, readings, exact=False)
         carried = []
         for note in here:
             slot, exact = slot_of(note.tick - start, pulse, parts)
             if slot == parts:
                 carried.append(note)
             else:
-                _enter(slots[slot], note, solo, readings, exact=exact)
+                _enter(slots[slot], note, signs, readings, exact=exact)
         for change in changes:
             if start <= change.tick < start + pulse:
                 slots[min(slot_of(change.tick - start, pulse, parts)[0], parts - 1)].chord = change.shown
         columns += slots
     for note in carried:  # past the last slot of the bar: written there, marked as off the grid
-        _enter(columns[-1], note, solo, readings, exact=False)
+        _enter(columns[-1], note, signs, readings, exact=False)
     return columns
 
 
-def _enter(column: _Column, note: Note, solo: Solo, readings: dict[str, NoteReading], *, exact: bool) -> None:
+def _enter(
+    column: _Column, note: Note, signs: dict[str, str], readings: dict[str, NoteReading], *, exact: bool
+) -> None:
     if not exact and not column.word.endswith("~"):
         column.word += "~"
-    text = cell(note, solo)
-    column.cells[note.string] = column.cells.get(note.string, "") + text
+    there = column.cells.get(note.string)
+    column.cells[note.string] = signs[note.id] if there is None else there + BETWEEN + signs[note.id]
     said = degree_text(readings[note.id])
     if said:
         column.degree = f"{column.degree},{said}" if column.degree else said
@@ -127,57 +168,6 @@ def degree_text(reading: NoteReading) -> str:
     if reading.other_degree is not None:
         text += f"({reading.other_degree})"
     return text or (reading.key_degree or "")
-
-
-def cell(note: Note, solo: Solo) -> str:
-    """One note in signs."""
-    if note.dead:
-        text = "x"
-    elif note.fret is None:
-        text = "?"
-    else:
-        text = f"{note.fret / HUNDREDTHS:g}"
-    if isinstance(note.attack, Harmonic):
-        text = f"<{text}>"
-    if note.ghost:
-        text = f"({text})"
-    before = next((n for n in reversed(solo.notes) if n.string == note.string and n.tick < note.tick), None)
-    text = _attack_sign(note, before) + text + _course_signs(note)
-    if note.vibrato is not None:
-        text += "~"
-    if isinstance(note.ending, SlideOff):
-        text += "/" if note.ending.to == "far up" or _higher(note.ending.to, note.fret) else "\\"
-    return text + ("?" if note.sure is not Sure.SURE and note.fret is not None else "")
-
-
-def _higher(to: int | str, fret: int | None) -> bool:
-    return isinstance(to, int) and fret is not None and to > fret
-
-
-def _attack_sign(note: Note, before: Note | None) -> str:
-    if isinstance(note.attack, SlideIn):
-        from_above = note.attack.start == "far above" or _higher(note.attack.start, note.fret)
-        return "\\" if from_above else "/"
-    if note.attack.kind == "slide":
-        falling = before is not None and _higher(before.fret or 0, note.fret)
-        return "\\" if falling else "/"
-    return {"hammer-on": "h", "pull-off": "p", "tapped": "t"}.get(note.attack.kind, "")
-
-
-def _course_signs(note: Note) -> str:
-    text = ""
-    level = 0
-    for _, quarters, _ in course_stages(note.course, note.ticks):
-        if quarters < 0:
-            text += f"v{steps_text(-quarters)}"
-        elif level < 0:
-            text += "^"
-        elif quarters > level:
-            text += f"b{steps_text(quarters)}"
-        elif quarters < level:
-            text += "r" + (steps_text(quarters) if quarters > 0 else "")
-        level = quarters
-    return text
 
 
 def _system(system: list[tuple[Bar, list[_Column]]], solo: Solo) -> list[str]:

@@ -27,6 +27,16 @@ class Length:
     def triplet(self) -> int:
         return self.ticks * 2 // 3
 
+    def tuplet(self, count: int) -> int:
+        """One of `count` in the time of four.
+
+        >>> [LENGTHS[4].tuplet(n) for n in TUPLETS]
+        [2016, 1680, 1440]
+        """
+        return self.ticks * 4 // count
+
+
+TUPLETS = (5, 6, 7)  # beside the triplet; all lengths down to a sixty-fourth divide evenly but in sevens of those
 
 # Longest first; the keys shorter and longer walk this list.
 LENGTHS = (

@@ -9,21 +9,22 @@ from typing import Literal
 from usagi.core.chart.sections import place_in_form
 from usagi.core.chart.timeline import Change
 from usagi.core.degrees.degree import Style, degree
-from usagi.core.degrees.labels import NoteReading, Reader, Readings, Role, readings
+from usagi.core.degrees.labels import NoteReading, Role
 from usagi.core.degrees.naming import chord_tones
+from usagi.core.degrees.solo_readings import Readings, readings
+from usagi.core.degrees.spoken import Reader
 from usagi.core.degrees.words import other_places, say_note
 from usagi.core.document.credits import disputes
 from usagi.core.document.pitches import course_stages
 from usagi.core.document.solo import Ground, Solo, SoloSettings
-from usagi.core.document.strings import sounds_low
 from usagi.core.document.techniques import steps_text
-from usagi.core.document.things import Note, Question
+from usagi.core.document.things import Note, Question, Stack
 from usagi.core.fretboard.places import open_pitch
 from usagi.core.fretboard.tension import Gauge, print_gauges
 from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.meter.counting import School, slot_words, spoken_beat
 from usagi.core.meter.meters import Meter
-from usagi.core.meter.ticks import EIGHTH, LENGTHS
+from usagi.core.meter.ticks import EIGHTH, LENGTHS, TUPLETS
 from usagi.core.playing.timing import expected_anew, expected_seconds, onsets_of
 from usagi.core.values import Value
 
@@ -86,6 +87,8 @@ class BarMark(Value):
     section: str
     meter: str  # where it changes, else empty
     form: str  # which bar of which section, time and chorus it is
+    key: str  # what holds here; empty without a key
+    blues: bool
 
 
 class SlotMark(Value):
@@ -107,12 +110,18 @@ class ChordMark(Value):
     where: str
 
 
+class TupletMark(Value):
+    count: int
+    ticks: int
+
+
 class LengthMark(Value):
     name: str
     short: str
     ticks: int
     dotted: int
     triplet: int
+    tuplets: tuple[TupletMark, ...]
 
 
 class StringMark(Value):
@@ -133,7 +142,6 @@ class Tables(Value):
     frets: int
     inlays: tuple[int, ...]
     disputes: tuple[str, ...]  # who plays what, in sentences
-    sounds_low: str | None  # that the strings were probably tuned down, in words
     gauges: str
 
 
@@ -169,7 +177,7 @@ def mark_notes(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Ma
     anew = list(solo.notes)
     kept: dict[str, NoteMark] = {}
     if before is not None and read.anew is not None:
-        ids = read.anew | _asked_otherwise(before.readings.solo, solo)
+        ids = read.anew | _asked_otherwise(before.readings.solo, solo) | _struck_otherwise(before.readings.solo, solo)
         moved = onsets_of(before.readings.solo.notes) ^ onsets_of(solo.notes)
         anew = [note for note in solo.notes if note.id in ids or (moved and expected_anew(note, moved))]
         kept = {note_id: mark for note_id, mark in before.notes.items() if note_id in read.notes}
@@ -178,11 +186,18 @@ def mark_notes(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Ma
         if question.answer is None:
             for note_id in question.notes:
                 asked.setdefault(note_id, []).append(question)
+    stacks = {stack.id: stack for stack in solo.stacks}
     edges = [edge for note in anew for edge in (note.tick, note.end)]
     seconds = dict(zip(edges, expected_seconds(solo, ground, edges), strict=True))
     made = {
         note.id: _mark(
-            note, read.notes[note.id], asked.get(note.id, ()), seconds[note.tick], seconds[note.end], solo.settings
+            note,
+            read.notes[note.id],
+            asked.get(note.id, ()),
+            seconds[note.tick],
+            seconds[note.end],
+            solo.settings,
+            None if note.stack is None else stacks.get(note.stack),
         )
         for note in anew
     }
@@ -197,6 +212,15 @@ def _asked_otherwise(before: Solo, solo: Solo) -> set[str]:
     return {note_id for question in both if both.count(question) == 1 for note_id in question.notes}
 
 
+def _struck_otherwise(before: Solo, solo: Solo) -> set[str]:
+    """The notes of every stack that changed."""
+    if before.stacks == solo.stacks:
+        return set()
+    was = {stack.id: stack for stack in before.stacks}
+    changed = {stack.id for stack in solo.stacks if was.get(stack.id) != stack}
+    return {note.id for note in solo.notes if note.stack in changed}
+
+
 def _mark(
     note: Note,
     reading: NoteReading,
@@ -204,10 +228,11 @@ def _mark(
     expected_s: float,
     end_s: float,
     settings: SoloSettings,
+    stack: Stack | None,
 ) -> NoteMark:
     shown = next(line for line in reading.lines if line.shown)
     elsewhere = other_places(note, reading, settings)
-    sentence = say_note(note, reading, elsewhere, asked)
+    sentence = say_note(note, reading, elsewhere, asked, stack)
     degrees = tuple(stage.degree for stage in shown.stages if stage.degree is not None)
     known_by = shown.degree or ""
     if not degrees and reading.key_degree is not None:
@@ -280,6 +305,8 @@ def mark_strip(ground: Ground, reader: Reader = Reader()) -> Strip:
                 section=numbered if starts or section != section_before else "",
                 meter=meter if meter != meter_before else "",
                 form=place_in_form(ground.chart, played),
+                key="" if (key := timeline.facts_at(bar.tick).key) is None else str(key),
+                blues=timeline.facts_at(bar.tick).blues,
             )
         )
         meter_before, section_before = meter, section
@@ -353,7 +380,15 @@ def mark_tables(solo: Solo) -> Tables:
     names = [str(name) for name in tuning.names]
     return Tables(
         lengths=tuple(
-            LengthMark(name=n.name, short=n.short, ticks=n.ticks, dotted=n.dotted, triplet=n.triplet) for n in LENGTHS
+            LengthMark(
+                name=n.name,
+                short=n.short,
+                ticks=n.ticks,
+                dotted=n.dotted,
+                triplet=n.triplet,
+                tuplets=tuple(TupletMark(count=count, ticks=n.tuplet(count)) for count in TUPLETS),
+            )
+            for n in LENGTHS
         ),
         bend_sizes=tuple(BendMark(at=0, quarters=q, size=steps_text(q)) for q in BEND_SIZES),
         bend_reached=EIGHTH,
@@ -371,6 +406,5 @@ def mark_tables(solo: Solo) -> Tables:
         frets=settings.last_fret - settings.capo,
         inlays=INLAYS,
         disputes=disputes(settings.credits),
-        sounds_low=sounds_low(solo),
         gauges=print_gauges(Gauge(gauge.gauge_inch, gauge.wound) for gauge in settings.gauges),
     )

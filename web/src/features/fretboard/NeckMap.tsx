@@ -2,6 +2,7 @@ import { memo, useMemo } from "react";
 import { handOf, setCursor, useBench } from "@/score/bench";
 import { capOf, deadColumns, keysOnNeck, type Place, stringKeys } from "@/score/hand";
 import { drawn } from "@/ui/signs";
+import { HandMapFigure } from "./HandMapFigure";
 
 type Props = { flip: boolean; mirrored: boolean; numbers: boolean; onPlace: (place: Place) => void };
 
@@ -9,6 +10,7 @@ const WIDTH = 560;
 const LEFT = 26;
 const TOP = 24;
 const FRETS_SHOWN = 10;
+const tableTop = 36; // frets of the longest neck
 
 /** The neck seen from above: the phrase's notes with their degrees, the one in hand, and the hand block lying on it. */
 export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
@@ -19,10 +21,15 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
   const marks = useBench((state) => state.marks);
   const cursor = useBench((state) => state.cursor);
   const picked = useBench((state) => state.picked);
-  const hand = useBench((state) => state.entry.position);
+  const map = useBench((state) => state.handMap);
+  const previewed = useBench((state) => state.ways);
+  const way = previewed?.found.ways[previewed.at];
+  const written = useBench((state) => state.entry.position);
+  const hand = way === undefined ? written : Math.min(...way.places.filter((place) => place.fret > 0).map((place) => place.position), tableTop);
   const slide = useBench((state) => state.entry.slide);
   const block = useMemo(() => handOf(useBench.getState(), mirrored), [hand, slide, mirrored, tables]); // eslint-disable-line react-hooks/exhaustive-deps -- read from the store
   if (tables === undefined || chords === undefined) return null;
+  if (map !== null) return <HandMapFigure map={map} tables={tables} flip={flip} />;
   const strings = tables.strings.length;
   const spacing = Math.min(20, 104 / Math.max(1, strings - 1));
   const from = Math.max(0, Math.min(hand - 3, tables.frets - FRETS_SHOWN));
@@ -45,15 +52,15 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
     if (!shown.has(key) || note.id === picked) shown.set(key, { id: note.id, string: note.string, fret: note.fret / 100, degree: slot?.degree ?? "", shape: slot?.shape ?? "none" });
   }
   const inHand = picked === null ? undefined : things.notes[picked];
-  const elsewhere = picked === null ? [] : (marks[picked]?.elsewhere ?? []);
+  const elsewhere = picked === null || way !== undefined ? [] : (marks[picked]?.elsewhere ?? []);
   const keys = (numbers ? [] : keysOnNeck(block)).filter(({ place }) => place.fret <= tables.frets);
   const visible = (fret: number) => fret >= from && fret < from + count;
   const dead = deadColumns(block);
   const words = [
-    chord === undefined ? "no chord here" : `over ${drawn(chord.shown)}`,
+    chord === undefined ? "no chord here: frets" : `over ${drawn(chord.shown)}`,
     phrase === undefined ? "this bar's notes" : "the phrase's notes",
     numbers ? `strings ${stringKeys(mirrored).map(capOf).join(" ")}, frets by digits` : `hand at fret ${hand}, keys in small`,
-    numbers ? null : dead > 0 ? `${dead} columns of keys are dead` : null, elsewhere.length > 0 ? "dashed: same pitch" : null,
+    way === undefined ? null : "filled: this way, with its fingers", numbers ? null : dead > 0 ? `${dead} columns of keys are dead` : null, elsewhere.length > 0 ? "dashed: same pitch" : null,
   ].filter(Boolean).join(" · ");
 
   return (
@@ -80,13 +87,19 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
         ))}
         {[...shown.values()].map((note) => visible(note.fret) && (
           <g key={note.id} data-note={note.id} data-place={`${note.string} ${note.fret}`}>
-            <Tablet x={x(note.fret) + 6} y={y(note.string)} text={drawn(note.degree)} shape={note.shape} picked={note.id === picked} />
+            <Tablet x={x(note.fret) + 6} y={y(note.string)} text={note.degree === "" ? String(note.fret) : drawn(note.degree)} shape={note.shape} picked={note.id === picked} />
           </g>
         ))}
         {elsewhere.map((place) => visible(place.fret) && (
           <g key={`${place.string} ${place.fret}`}>
             <rect x={x(place.fret) - 9} y={y(place.string) - 10} width={30} height={20} rx={5} className="fill-sheet stroke-pick" strokeWidth={1.8} strokeDasharray="4 3" />
             <text x={x(place.fret) + 6} y={y(place.string) + 5} textAnchor="middle" fontSize={14} fontWeight={700} className="fill-pick">{drawn(over(place.string, place.fret)?.degree ?? "")}</text>
+          </g>
+        ))}
+        {way?.places.map((place) => visible(place.fret / 100) && (
+          <g key={place.note} data-way={`${place.string} ${place.fret / 100}`}>
+            <rect x={x(place.fret / 100) - 9} y={y(place.string) - 10} width={30} height={20} rx={5} className="fill-pick stroke-pick" strokeWidth={1.8} />
+            <text x={x(place.fret / 100) + 6} y={y(place.string) + 5} textAnchor="middle" fontSize={14} fontWeight={700} className="fill-paper">{place.finger === 0 ? "o" : (place.finger ?? "")}</text>
           </g>
         ))}
         {inHand?.fret != null && visible(inHand.fret / 100) && <rect x={x(inHand.fret / 100) - 11} y={y(inHand.string) - 12} width={34} height={24} rx={6} fill="none" className="stroke-pick" strokeWidth={2.4} />}

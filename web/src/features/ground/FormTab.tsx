@@ -3,13 +3,13 @@ import { api, type Schemas, sentence, take } from "@/api/client";
 import { request, useBench } from "@/score/bench";
 import { Area, Button, Field } from "@/ui/parts";
 import { ChartText } from "./ChartText";
-import { Settle, settle } from "./settle";
+import { Settle } from "./settle";
 import type { Playing } from "./TapDialog";
 
 /** The chart beside its sections, the order in which they are played, and cues. */
 export function FormTab({ player }: { player: Playing }) {
   const bench = useBench((state) => state.bench);
-  const bar = useBench((state) => state.bench?.strip.bars.find((one) => state.cursor.tick >= one.tick && state.cursor.tick < one.end));
+  const bar = useBench((state) => state.bench?.strip.bars.find((one) => state.cursor.tick < one.end) ?? state.bench?.strip.bars.at(-1));
   if (bench === null) return null;
   return (
     <div className="grid grid-cols-1 gap-x-6 gap-y-3 lg:grid-cols-[1.2fr_1fr_0.9fr]">
@@ -17,12 +17,20 @@ export function FormTab({ player }: { player: Playing }) {
       <Sections player={player} />
       <div className="flex flex-col gap-2">
         <p aria-label="Place in the form" className="text-[14px]"><b>Bar {bar?.label}</b> {bar?.form ? `is ${bar.form}.` : "lies after the chart."}</p>
-        <Settle label="Key" value={bench.strip.key} onSettle={(key) => settle({ key })} hint={bench.strip.key === "" ? "E minor, D dorian …" : undefined} />
+        <div className="grid grid-cols-[1fr_auto] items-start gap-3">
+          <Settle label={bar?.form ? `Key from bar ${bar.label} on` : "Key"} value={bar?.key ?? ""} onSettle={(key) => mark(bar, { key })} hint={bar?.key ? undefined : "E minor, D dorian …"} />
+          <label className="flex items-center gap-2 pt-8 font-bold" title="over its dominants b5 is meant, not ♯11">
+            <input type="checkbox" className="size-4 accent-[var(--ink)]" checked={bar?.blues ?? false} disabled={!bar?.form} onChange={(event) => void mark(bar, { blues: event.target.checked })} />section is blues
+          </label>
+        </div>
         <Cues />
       </div>
     </div>
   );
 }
+
+const mark = (bar: Schemas["BarMark"] | undefined, body: Partial<Schemas["MarkRequest"]>): Promise<boolean> =>
+  bar === undefined ? Promise.resolve(false) : request((solo_id) => take(api.PUT("/api/solos/{solo_id}/bars/{bar}/facts", { params: { path: { solo_id, bar: bar.number } }, body: { key: null, blues: null, ...body } })));
 
 /** Sections by the time at which they begin, and how often each is played. */
 function Sections({ player }: { player: Playing }) {

@@ -57,12 +57,10 @@ export function Hear({ label, kind, soloId, firstBar = 0, lastBar = 10_000, with
   );
 }
 
-// The paces in the server's order, and how many of their beats go to one that was heard.
-const WAYS = [{ word: "", times: 1 }, { word: ", half", times: 1 / 2 }, { word: ", twice", times: 2 }, { word: ", a third", times: 1 / 3 }] as const;
-
-/** The beats that were heard: at one of three paces, with the first of a bar moved where it belongs. */
+/** The beats that were heard: at one of the paces, the likeliest first, with the first of a bar moved where it belongs. */
 export function BeatsHeard({ found, onLay }: { found: Found; onLay: (beats: readonly number[]) => void }) {
   const [first, setFirst] = useState(1);
+  const begin = found.paces[0]?.beats[first - 1] ?? 0;
   return (
     <>
       <label className="flex items-center gap-2 text-[14px]">bar 1 begins on beat
@@ -70,12 +68,12 @@ export function BeatsHeard({ found, onLay }: { found: Found; onLay: (beats: read
           {[1, 2, 3, 4, 5, 6, 7, 8].map((beat) => <option key={beat} value={beat}>{beat} · {clock(found.paces[0]?.beats[beat - 1])}</option>)}
         </select>
       </label>
-      {found.paces.map((pace, i) => {
-        const from = Math.floor((first - 1) * (WAYS[i]?.times ?? 1));
-        return <Button key={pace.name} strong={i === 0} title={pace.name} onClick={() => onLay(pace.beats.slice(from))}>{Math.round(pace.bpm)} a minute{WAYS[i]?.word}</Button>;
-      })}
+      {found.paces.map((pace, i) => (
+        <Button key={pace.name} strong={i === 0} title={pace.name} onClick={() => onLay(pace.beats.filter((beat) => beat > begin - NEAR_S))}>{Math.round(pace.bpm)} a minute{i === 0 ? "" : `, ${pace.name}`}</Button>
+      ))}
     </>
   );
 }
 
+const NEAR_S = 0.02; // beats of two paces that are the same
 const clock = (second: number | undefined): string => (second === undefined ? "–" : `${second.toFixed(2)} s`);

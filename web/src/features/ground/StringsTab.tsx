@@ -1,5 +1,5 @@
-import { useRef, useState } from "react";
-import { api, sentence, take } from "@/api/client";
+import { useEffect, useRef, useState } from "react";
+import { api, type Schemas, sentence, take } from "@/api/client";
 import { request, useBench } from "@/score/bench";
 import { Button, Field } from "@/ui/parts";
 import { Hear } from "./Hear";
@@ -14,10 +14,16 @@ export function StringsTab() {
   const [said, setSaid] = useState("");
   const [tone, setTone] = useState("A4");
   const sound = useRef<HTMLAudioElement>(null);
+  const [low, setLow] = useState<Schemas["SoundsLow"] | null>(null);
+  const soloId = bench?.solo_id;
+  const version = useBench((state) => (soloId === undefined ? 0 : state.versions[soloId]));
+  useEffect(() => {
+    if (soloId !== undefined) take(api.GET("/api/solos/{solo_id}/sounds-low", { params: { path: { solo_id: soloId } } })).then(setLow, () => undefined); // asked again with the next change
+  }, [soloId, version]);
   if (bench === null) return null;
   const { settings } = bench.solo;
   const offset = bench.ground.settings.offset_cents;
-  const sleeve = (change: { gauges?: string; scale_length_mm?: number; bottleneck?: boolean }) => request((solo_id) => take(api.PUT("/api/solos/{solo_id}/sleeve", {
+  const sleeve = (change: { gauges?: string; scale_length_mm?: number; bottleneck?: boolean; muted_behind?: boolean }) => request((solo_id) => take(api.PUT("/api/solos/{solo_id}/sleeve", {
     params: { path: { solo_id } }, body: { credits: settings.credits, rig: settings.rig, ends_continuing: false, ...change },
   })));
   const ask = (wanted: Retune) => { setRetune(wanted); return Promise.resolve(false); };
@@ -45,10 +51,13 @@ export function StringsTab() {
         <div className="grid grid-cols-[1.6fr_5rem_6rem] items-start gap-3">
           <Settle label="Gauges, thinnest first" value={bench.tables.gauges} hint="10 13 17 26w 36w 46w; w is wound" onSettle={(gauges) => sleeve({ gauges })} />
           <Settle label="Scale, mm" value={String(settings.scale_length_mm)} onSettle={(value) => sleeve({ scale_length_mm: Number(value) || 0 })} />
-          <label className="flex items-center gap-2 pt-8 font-bold"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={settings.bottleneck} onChange={(event) => void sleeve({ bottleneck: event.target.checked })} />Slide</label>
+          <div className="flex flex-col gap-1 pt-6">
+            <label className="flex items-center gap-2 font-bold"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={settings.bottleneck} onChange={(event) => void sleeve({ bottleneck: event.target.checked })} />Slide</label>
+            {settings.bottleneck && <label className="flex items-center gap-2 whitespace-nowrap text-[14px]" title="a finger lies on the strings behind the slide; without it their rest rings along"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={settings.muted_behind} onChange={(event) => void sleeve({ muted_behind: event.target.checked })} />muted behind</label>}
+          </div>
         </div>
         <div className="flex flex-wrap items-center gap-3"><Button onClick={sixString}>Re-set for a six-string …</Button><p role="status" aria-label="Strings" className="text-[14px]">{said}</p></div>
-        {bench.tables.sounds_low !== null && <p className="border-l-4 border-doubt pl-3 text-[14px]">{bench.tables.sounds_low} <button type="button" className="font-bold underline" onClick={() => setRetune({ tuning: bench.tables.sounds_low?.includes("half") ? "half step down" : "whole step down", capo: null })}>Look at that tuning</button></p>}
+        {low?.tuning != null && <p className="border-l-4 border-doubt pl-3 text-[14px]">{low.sentence} <button type="button" className="font-bold underline" onClick={() => setRetune({ tuning: low.tuning, capo: null })}>Look at that tuning</button></p>}
       </div>
       <div className="flex flex-col gap-2">
         <div className="flex flex-wrap items-end gap-2">

@@ -3,7 +3,7 @@ import { api, take } from "@/api/client";
 import { request, useBench } from "@/score/bench";
 import { Button, Dialog, Field } from "@/ui/parts";
 
-export type Playing = { readonly playing: boolean; readonly toggle: () => void; readonly position: () => number | null };
+export type Playing = { readonly playing: boolean; readonly toggle: () => void; readonly position: (at?: number) => number | null };
 
 /** Tap on every beat while it plays, with any key, a click or the pedal; the grid is laid through the taps. */
 export function TapDialog({ player, keepSeconds, onClose }: { player: Playing; keepSeconds: boolean; onClose: () => void }) {
@@ -16,8 +16,8 @@ export function TapDialog({ player, keepSeconds, onClose }: { player: Playing; k
   const [from, setFrom] = useState({ bar: String(bars.find((bar) => cursor >= bar.tick && cursor < bar.end)?.number ?? 1), beat: "1" });
   const pad = useRef<HTMLButtonElement>(null);
   const first = bars.find((bar) => String(bar.number) === from.bar)?.beats[Number(from.beat) - 1];
-  const tap = () => {
-    const second = player.position();
+  const tap = (at: number) => {
+    const second = player.position(at);
     if (second === null) { setSaid("Nothing plays yet: press Play first."); return; }
     const last = taps[taps.length - 1];
     if (last !== undefined && second <= last) {
@@ -31,7 +31,7 @@ export function TapDialog({ player, keepSeconds, onClose }: { player: Playing; k
   const onKey = (event: KeyboardEvent) => {
     if (event.key === "Escape" || event.key === "Tab" || event.repeat) return;
     event.preventDefault();
-    tap();
+    tap(event.timeStamp);
   };
   const lay = async () => {
     if (first === undefined) { setSaid("There is no such beat: say on which bar and beat the first tap lies."); return; }
@@ -45,7 +45,7 @@ export function TapDialog({ player, keepSeconds, onClose }: { player: Playing; k
           <div className="w-24"><Field label="First tap: bar" inputMode="numeric" value={from.bar} onChange={(event) => setFrom({ ...from, bar: event.target.value })} /></div>
           <div className="w-20"><Field label="beat" inputMode="numeric" value={from.beat} onChange={(event) => setFrom({ ...from, beat: event.target.value })} /></div>
         </div>
-        <button ref={pad} type="button" autoFocus onKeyDown={onKey} onPointerDown={(event) => { event.preventDefault(); pad.current?.focus(); tap(); }}
+        <button ref={pad} type="button" autoFocus onKeyDown={onKey} onPointerDown={(event) => { event.preventDefault(); pad.current?.focus(); tap(event.timeStamp); }}
           className="grid h-40 place-items-center rounded-[6px] border-2 border-ink bg-paper text-center">
           <span><span className="block text-[44px] font-bold leading-none">{taps.length}</span><span className="block text-[17px]">tap here: any key, a click, the pedal</span></span>
         </button>

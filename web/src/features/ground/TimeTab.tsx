@@ -1,30 +1,30 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
-import { request, useBench } from "@/score/bench";
+import { placeBar, request, useBench } from "@/score/bench";
 import { Button, Choose } from "@/ui/parts";
 import { BeatsHeard, Hear } from "./Hear";
-import { Settle, settle as settleBasics } from "./settle";
+import { putBar, Settle, settle as settleBasics } from "./settle";
 import { type Playing, TapDialog } from "./TapDialog";
-
-const round = (second: number) => Math.round(second * 1_000) / 1_000;
 
 /** The grid, its meter and its feel: tapped, heard or typed; every bar can be put where it belongs. */
 export function TimeTab({ player, meters }: { player: Playing; meters: readonly string[] }) {
   const bench = useBench((state) => state.bench);
   const grid = useBench((state) => state.grid);
   const cursor = useBench((state) => state.cursor.tick);
+  const placing = useBench((state) => state.placing);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [keepSeconds, setKeepSeconds] = useState(false);
   const [tapping, setTapping] = useState(false);
+  useEffect(() => () => placeBar(null), []);
   if (bench === null) return null;
   const { strip } = bench;
   const settle = (change: Partial<Schemas["Basics"]>) => settleBasics({ keep_seconds: keepSeconds, ...change });
-  const bar = strip.bars.find((one) => cursor >= one.tick && cursor < one.end) ?? strip.bars[0];
+  const bar = strip.bars.find((one) => cursor < one.end) ?? strip.bars.at(-1);
   const barAt = async (second: number) => {
     if (bar === undefined) return false;
     if (!Number.isFinite(second)) { setTrouble("Where a bar starts is a number of seconds."); return false; }
     setTrouble(null);
-    return request((solo_id) => take(api.PUT("/api/solos/{solo_id}/bars/{bar}", { params: { path: { solo_id, bar: bar.number } }, body: { second: round(second), keep_seconds: keepSeconds } })));
+    return putBar(bar.number, second, keepSeconds);
   };
   const lay = (beats: readonly number[]) => request((solo_id) => take(api.PUT("/api/solos/{solo_id}/taps", { params: { path: { solo_id } }, body: { taps: [...beats], tick: 0, keep_seconds: keepSeconds } })));
   const starts = bar === undefined ? 0 : grid.second(bar.tick);
@@ -46,6 +46,7 @@ export function TimeTab({ player, meters }: { player: Playing; meters: readonly 
             <Button className="px-3" title="5 ms earlier" aria-label={`Bar ${bar.label} 5 ms earlier`} onClick={() => void barAt(starts - 0.005)}>−5</Button>
             <Button className="px-3" title="5 ms later" aria-label={`Bar ${bar.label} 5 ms later`} onClick={() => void barAt(starts + 0.005)}>+5</Button>
             <Button className="px-3" title={`bar ${bar.label} starts where it plays now`} onClick={() => { const now = player.position(); if (now === null) setTrouble("Nothing plays: press play, and this when the bar begins."); else void barAt(now); }}>Here</Button>
+            <Button className="px-3" aria-pressed={placing === bar.number} title={`click in the sound where bar ${bar.label} begins`} onClick={() => placeBar(placing === bar.number ? null : bar.number)}>{placing === bar.number ? "Click in the sound …" : "By a click"}</Button>
           </div>
         )}
         <div className="w-40"><Choose label="Notes keep" options={["their beats", "their seconds"]} value={keepSeconds ? "their seconds" : "their beats"} onChange={(event) => setKeepSeconds(event.target.value === "their seconds")} /></div>

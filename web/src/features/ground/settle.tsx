@@ -12,6 +12,10 @@ export const NOTHING: Schemas["Basics"] = {
 export const settle = (change: Partial<Schemas["Basics"]>): Promise<boolean> =>
   request((solo_id) => take(api.PUT("/api/solos/{solo_id}/basics", { params: { path: { solo_id } }, body: { ...NOTHING, ...change } })));
 
+/** Put a bar line on a second of the recording; later bars move along. */
+export const putBar = (bar: number, second: number, keep_seconds: boolean): Promise<boolean> =>
+  request((solo_id) => take(api.PUT("/api/solos/{solo_id}/bars/{bar}", { params: { path: { solo_id, bar } }, body: { second: Math.round(second * 1_000) / 1_000, keep_seconds } })));
+
 /** A field that settles its value when it is left or entered. */
 export function Settle({ label, value, hint, onSettle }: { label: string; value: string; hint?: string | undefined; onSettle: (value: string) => Promise<boolean> }) {
   const [typed, setTyped] = useState(value);

@@ -2,7 +2,9 @@ import { useState } from "react";
 import { useBench } from "@/score/bench";
 import { Stair } from "@/ui/parts";
 import { LadderDialog } from "./LadderDialog";
-import { type Player, RUNGS } from "./usePlayer";
+import { HEAR, type Player, RUNGS } from "./usePlayer";
+
+const HEARD = { recording: "recording", writing: "the writing", beside: "both, apart" } as const;
 
 /** Play, what loops, the stair of speeds, count-in, tuning and volume. */
 export function Transport({ player }: { player: Player }) {
@@ -22,13 +24,13 @@ export function Transport({ player }: { player: Player }) {
     ? bench.recording === null ? "the writing, with a click" : "space plays and stops"
     : `bars ${bar(loop.tick)}${last === bar(loop.tick) ? "" : `–${last}`}`);
   return (
-    <section aria-label="Transport" className="flex min-h-[78px] items-center gap-5 overflow-x-auto border-t border-rule px-5 max-sm:flex-wrap max-sm:gap-3 max-sm:py-3">
+    <section aria-label="Transport" className="flex min-h-[78px] items-center gap-4 overflow-x-auto border-t border-rule px-5 max-sm:flex-wrap max-sm:gap-3 max-sm:py-3">
       <button type="button" onClick={player.toggle} aria-label={player.playing ? "Stop" : "Play"} className="grid size-[60px] shrink-0 max-sm:size-[84px] place-items-center rounded-full bg-ink text-paper">
         <svg width="24" height="24" viewBox="0 0 24 24" fill="currentColor" aria-hidden>
           {player.playing ? <path d="M5 3h5v18H5zM14 3h5v18h-5z" /> : <path d="M6 2v20l16-10z" />}
         </svg>
       </button>
-      <div className="w-[188px] shrink-0">
+      <div className="w-[186px] shrink-0">
         <p className="truncate text-[17px] font-bold">{title}</p>
         <p role={player.trouble === null ? undefined : "alert"} className={`truncate text-[14px] ${player.trouble === null ? "text-ink-2" : "font-bold text-doubt"}`} title={detail}>
           {detail}
@@ -89,6 +91,7 @@ export function Transport({ player }: { player: Player }) {
               Click
             </label>
           )}
+
         </div>
         <div className="flex items-center gap-2">
           <label className="flex items-center gap-2 whitespace-nowrap font-bold" title={offset === 0 ? "recording at pitch" : `recording ${offset > 0 ? "+" : ""}${offset} cents`}>
@@ -102,7 +105,12 @@ export function Transport({ player }: { player: Player }) {
           </label>
         </div>
       </div>
-      <label className="ml-auto w-[104px] shrink-0">
+      {bench.recording !== null && (
+        <button type="button" title="the recording, the writing by the program's guitar, or one left and one right" className="w-[82px] shrink-0 rounded-[4px] px-1 text-left leading-tight hover:bg-paper" onClick={() => player.setHear(HEAR[(HEAR.indexOf(player.hear) + 1) % HEAR.length] ?? "recording")}>
+          <span className="block text-[13px] text-ink-2">hear</span>{" "}<span className="block whitespace-nowrap font-bold">{HEARD[player.hear]}</span>
+        </button>
+      )}
+      <label className="ml-auto w-[84px] shrink-0">
         <span className="block font-bold">Volume</span>
         <input type="range" aria-label="Volume" min={0} max={1} step={0.01} value={player.volume} onChange={(event) => player.setVolume(Number(event.target.value))} className="w-full accent-[var(--ink)]" />
         {player.volume > 0.7 && <span className="block text-[13px] font-bold text-doubt">loud for long: rest your ears</span>}

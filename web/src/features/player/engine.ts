@@ -16,7 +16,8 @@ const KEPT_LOOP_S = 400; // of sound that is kept here, so that what was heard b
 
 /** `share`: how much of the sound that is waited for is made, where that takes a while. */
 export type Told = { readonly playing: boolean; readonly pending: boolean; readonly trouble: string | null; readonly share: number | null };
-export type Manner = { readonly speed: number; readonly cents: number; readonly clicks: boolean }; // per mille; cents
+export type Hear = "recording" | "writing" | "beside";
+export type Manner = { readonly speed: number; readonly cents: number; readonly clicks: boolean; readonly hear: Hear }; // per mille; cents
 export type Plan =
   | { readonly kind: "run"; readonly start: number; readonly end: number; readonly tick: number } // frames of the recording
   | { readonly kind: "loop"; readonly start: number; readonly end: number; readonly tick: number };
@@ -37,7 +38,7 @@ type Voice = {
 const frames = (bytes: ArrayBuffer, context: AudioContext): Promise<AudioBuffer> => context.decodeAudioData(bytes);
 
 const fits = (plan: { start: number; end: number }): boolean => plan.end - plan.start <= LONGEST_LOOP_S * RATE_HZ;
-const keyOf = (plan: { start: number; end: number }, manner: Manner): string => `${plan.start} ${plan.end} ${manner.speed} ${manner.cents} ${manner.clicks}`;
+const keyOf = (plan: { start: number; end: number }, manner: Manner): string => `${plan.start} ${plan.end} ${manner.speed} ${manner.cents} ${manner.clicks} ${manner.hear}`;
 
 export class Engine {
   private context: AudioContext | null = null;
@@ -54,6 +55,7 @@ export class Engine {
 
   constructor(
     private readonly solo: string,
+    private readonly past: number | null, // of the writing, where an earlier one is open
     private readonly told: (state: Told) => void,
   ) {
     // The output takes a while to open; the first key or click of any kind may open it.
@@ -71,11 +73,15 @@ export class Engine {
     if (this.master !== null && this.context !== null) this.master.gain.setTargetAtTime(level, this.context.currentTime, 0.02);
   }
 
-  /** Seconds of the recording that sound now; null in silence and in a count-in. */
-  position(): number | null {
+  /**
+   * Seconds of the recording that sound now, or sounded at a time stamp (ms, as events have it: a busy page gets a
+   * key late, but with its own time); null in silence and in a count-in.
+   */
+  position(at?: number): number | null {
     const { context, voice } = this;
     if (context === null || voice === null) return null;
-    const heardAt = context.currentTime - (context.outputLatency || context.baseLatency || 0);
+    const ago = at === undefined ? 0 : Math.max(0, performance.now() - at) / 1_000;
+    const heardAt = context.currentTime - ago - (context.outputLatency || context.baseLatency || 0);
     return heardAt < voice.at ? null : this.placeAt(voice, heardAt) / RATE_HZ;
   }
 
@@ -388,7 +394,8 @@ export class Engine {
     const ticket = crypto.randomUUID();
     const query = new URLSearchParams({
       ticket, start: String(piece.start), end: String(piece.end), speed: String(manner.speed), cents: String(manner.cents),
-      loop: String(piece.loop), tail: String(piece.tail), clicks: String(manner.clicks),
+      loop: String(piece.loop), tail: String(piece.tail), clicks: String(manner.clicks), hear: manner.hear,
+      ...(this.past === null ? {} : { state: String(this.past) }),
     });
     const sound = this.fetchSound(context, `/api/solos/${this.solo}/piece?${query.toString()}`, abort.signal);
     const ask = setInterval(() => {

@@ -2,10 +2,11 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, sentence, take } from "@/api/client";
 import { type Loopable, useBench } from "@/score/bench";
-import { Engine, type Plan, type Told } from "./engine";
+import { Engine, type Hear, type Plan, type Told } from "./engine";
 
 const RATE_HZ = 48_000;
 export const RUNGS = [250, 400, 500, 600, 700, 800, 900, 1_000, 1_100, 1_250] as const;
+export const HEAR: readonly Hear[] = ["recording", "writing", "beside"];
 const SLOWEST = 250;
 const FASTEST = 1_250;
 const STEP = 50;
@@ -23,7 +24,7 @@ export type Player = {
   readonly volume: number;
   readonly loop: (Loopable & { readonly startS: number; readonly endS: number }) | null;
   readonly exact: boolean;
-  readonly position: () => number | null;
+  readonly position: (at?: number) => number | null;
   readonly toggle: () => void;
   readonly stop: () => void;
   readonly setSpeed: (speed: number) => void;
@@ -31,6 +32,8 @@ export type Player = {
   readonly stay: () => void; // at the speed that sounds, instead of the one being made
   readonly setCountIn: (on: boolean) => void;
   readonly setClicks: (on: boolean) => void;
+  readonly hear: Hear;
+  readonly setHear: (hear: Hear) => void;
   readonly setInTune: (on: boolean) => void;
   readonly setTrim: (cents: number) => void;
   readonly setVolume: (level: number) => void;
@@ -51,26 +54,27 @@ const askLoop = (solo_id: string, tick: number, end: number) => take(api.GET("/a
 
 export function usePlayer(soloId: string): Player {
   const [state, setState] = useState<Told>({ playing: false, pending: false, trouble: null, share: null });
-  const [manner, setManner] = useState({ speed: 1_000, inTune: false, trim: 0, volume: 0.25, countIn: false, clicks: false, exact: false });
+  const [manner, setManner] = useState({ speed: 1_000, inTune: false, trim: 0, volume: 0.25, countIn: false, clicks: false, exact: false, hear: "recording" as Hear });
   const [ladder, putLadder] = useState<Ladder | null>(null);
   const [pass, setPass] = useState(1);
   const climbed = useRef(false); // the engine has changed the speed itself
   const [loop, setLoop] = useState<(Plan & { kind: "loop"; endTick: number; phrase: string | null }) | null>(null);
   const offset = useBench((bench) => bench.bench?.ground.settings.offset_cents ?? 0);
+  const past = useBench((bench) => bench.past);
   const engine = useRef<Engine | null>(null);
 
   useEffect(() => {
-    const own = new Engine(soloId, setState);
+    const own = new Engine(soloId, past, setState);
     engine.current = own;
     return () => {
       own.dispose();
       engine.current = null;
     };
-  }, [soloId]);
+  }, [soloId, past]);
 
   const cents = manner.trim + (manner.inTune ? -offset : 0);
-  const now = useRef({ speed: manner.speed, cents, clicks: manner.clicks, countIn: manner.countIn, loop, exact: manner.exact });
-  now.current = { speed: manner.speed, cents, clicks: manner.clicks, countIn: manner.countIn, loop, exact: manner.exact };
+  const now = useRef({ speed: manner.speed, cents, clicks: manner.clicks, hear: manner.hear, countIn: manner.countIn, loop, exact: manner.exact });
+  now.current = { speed: manner.speed, cents, clicks: manner.clicks, hear: manner.hear, countIn: manner.countIn, loop, exact: manner.exact };
 
   // Changes of manner take over while it plays; a moment's patience spares the steps of a dragged slider.
   useEffect(() => {
@@ -79,12 +83,12 @@ export function usePlayer(soloId: string): Player {
       climbed.current = false;
       return undefined;
     }
-    const soon = setTimeout(() => void engine.current?.change({ speed: manner.speed, cents, clicks: manner.clicks }), 120);
+    const soon = setTimeout(() => void engine.current?.change({ speed: manner.speed, cents, clicks: manner.clicks, hear: manner.hear }), 120);
     return () => clearTimeout(soon);
-  }, [manner.speed, cents, manner.clicks]);
+  }, [manner.speed, cents, manner.clicks, manner.hear]);
 
   const run = useCallback((plan: Plan) => {
-    void engine.current?.start(plan, { speed: now.current.speed, cents: now.current.cents, clicks: now.current.clicks }, now.current.countIn);
+    void engine.current?.start(plan, { speed: now.current.speed, cents: now.current.cents, clicks: now.current.clicks, hear: now.current.hear }, now.current.countIn);
   }, []);
 
   const takeLoop = useCallback(
@@ -115,9 +119,9 @@ export function usePlayer(soloId: string): Player {
   const loopPhrase = useCallback(
     (id: string, play: boolean) => {
       const { exact } = now.current;
-      return takeLoop(loopOnce(`${id} ${exact}`, () => take(api.GET("/api/solos/{solo_id}/phrases/{phrase_id}/loop", { params: { path: { ...path, phrase_id: id }, query: { exact } } }))), id, play);
+      return takeLoop(loopOnce(`${id} ${exact}`, () => take(api.GET("/api/solos/{solo_id}/phrases/{phrase_id}/loop", { params: { path: { ...path, phrase_id: id }, query: { exact, ...(past === null ? {} : { state: past }) } } }))), id, play);
     },
-    [path, takeLoop, loopOnce],
+    [path, takeLoop, loopOnce, past],
   );
   const loopSpan = useCallback(
     (from: number, to: number, play: boolean) => takeLoop(loopOnce(`${from} ${to}`, () => askLoop(soloId, from, to)), null, play),
@@ -150,15 +154,17 @@ export function usePlayer(soloId: string): Player {
   const change = useCallback((part: Partial<typeof manner>) => setManner((before) => ({ ...before, ...part })), []);
   const setSpeed = useCallback((speed: number) => change({ speed: Math.min(FASTEST, Math.max(SLOWEST, Math.round(speed))) }), [change]);
   const recording = useBench((bench) => bench.bench?.recording != null);
-  const notes = useBench((bench) => bench.things.notes);
-  useEffect(() => {
-    if (!recording) engine.current?.forget();
-  }, [recording, notes]);
+  // What was written is heard anew; nothing is drawn for it here.
+  useEffect(() => useBench.subscribe(({ things }, before) => {
+    if (things.notes === before.things.notes || (recording && now.current.hear === "recording")) return;
+    engine.current?.forget();
+    if (engine.current?.playing === true) void engine.current.change({ speed: now.current.speed, cents: now.current.cents, clicks: now.current.clicks, hear: now.current.hear });
+  }), [recording]);
   // The clicks lie on the grid: where that moves they are laid anew, while it plays too.
   const grid = useBench((bench) => bench.grid);
   useEffect(() => {
     engine.current?.forget();
-    if (now.current.clicks && engine.current?.playing === true) void engine.current.change({ speed: now.current.speed, cents: now.current.cents, clicks: true });
+    if (now.current.clicks && engine.current?.playing === true) void engine.current.change({ speed: now.current.speed, cents: now.current.cents, clicks: true, hear: now.current.hear });
   }, [grid]);
 
   // On a ladder: the next rung is fetched when one begins, and taken at the end of its last pass.
@@ -171,9 +177,9 @@ export function usePlayer(soloId: string): Player {
     const look = setInterval(() => setPass(1 + (engine.current?.passes() ?? 0)), 200);
     const soon = setTimeout(() => {
       if (next === undefined) return;
-      void engine.current?.prepareFor({ speed: next, cents, clicks: manner.clicks });
+      void engine.current?.prepareFor({ speed: next, cents, clicks: manner.clicks, hear: manner.hear });
       if (ladder.bySelf) {
-        engine.current?.climbAfter(ladder.passes, { speed: next, cents, clicks: manner.clicks }, () => {
+        engine.current?.climbAfter(ladder.passes, { speed: next, cents, clicks: manner.clicks, hear: manner.hear }, () => {
           climbed.current = true;
           change({ speed: next });
         });
@@ -183,7 +189,7 @@ export function usePlayer(soloId: string): Player {
       clearInterval(look);
       clearTimeout(soon);
     };
-  }, [sounds, ladder, next, cents, manner.speed, manner.clicks, change]);
+  }, [sounds, ladder, next, cents, manner.speed, manner.clicks, manner.hear, change]);
   const setLadder = useCallback((wanted: Ladder | null) => {
     putLadder(wanted);
     const first = wanted?.rungs[0];
@@ -204,7 +210,7 @@ export function usePlayer(soloId: string): Player {
     ...state,
     speed: manner.speed, countIn: manner.countIn, clicks: manner.clicks, inTune: manner.inTune, trim: manner.trim, volume: manner.volume, exact: manner.exact,
     loop: loop === null ? null : { tick: loop.tick, end: loop.endTick, phrase: loop.phrase, startS: loop.start / RATE_HZ, endS: loop.end / RATE_HZ },
-    position: useCallback(() => engine.current?.position() ?? null, []),
+    position: useCallback((at?: number) => engine.current?.position(at) ?? null, []),
     toggle,
     stop: useCallback(() => engine.current?.stop(), []),
     setSpeed,
@@ -213,6 +219,8 @@ export function usePlayer(soloId: string): Player {
     ladder, pass, setLadder, climb,
     setCountIn: (countIn) => change({ countIn }),
     setClicks: (clicks) => change({ clicks }),
+    hear: manner.hear,
+    setHear: (hear) => change({ hear }),
     setInTune: (inTune) => change({ inTune }),
     setTrim: (trim) => change({ trim: Math.min(200, Math.max(-200, Math.round(trim))) }),
     setVolume: (volume) => {

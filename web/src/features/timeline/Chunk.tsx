@@ -1,8 +1,9 @@
 import { memo, useCallback, useEffect, useState } from "react";
+import type { Schemas } from "@/api/client";
 import { type Axis, toPx } from "@/score/axis";
 import { useBench } from "@/score/bench";
 import { CHUNK, type Density, fitting, type Lanes, MARGIN } from "@/score/layout";
-import { stringWidth, stringY } from "@/score/neck";
+import { rollPath, stringWidth, stringY } from "@/score/neck";
 import { levelFor, loadPeaks, ridge } from "@/score/peaks";
 import type { Bench } from "@/score/types";
 import type { Placed } from "@/score/view";
@@ -14,12 +15,15 @@ type Props = {
   index: number; axis: Axis; lanes: Lanes; strip: Bench["strip"]; strings: Bench["tables"]["strings"]; recordingId: string | null; notes: readonly Placed[]; density: Density;
 };
 
+const SIGNS = { added: "+", gone: "−", moved: "↔", otherwise: "≈" } as const;
+
 /** One stretch of the strip, drawn again only when something in it changes. Its text is for the eye; people and tests use the layer above. */
 export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, recordingId, notes, density }: Props) {
   const from = index * CHUNK;
   const to = from + CHUNK;
   const grid = useBench((state) => state.grid);
   const under = useBench((state) => state.under);
+  const compared = useBench((state) => state.compared);
   const x = useCallback((tick: number) => toPx(axis, grid.second(tick)), [axis, grid]);
   const near = (left: number, right: number) => right > from - 60 && left < to + 60;
   const bars = strip.bars.filter((bar) => near(x(bar.tick), x(bar.end)));
@@ -48,7 +52,8 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
             {bar.section !== "" && (
               <text x={left + (own > 60 && every ? 58 : 7)} y={37} fontSize={14} fontWeight={700} className="fill-ink stroke-paper" strokeWidth={4} style={{ paintOrder: "stroke" }}>{bar.section}</text>
             )}
-            {bar.meter !== "" && own > 340 && <text x={left + 64 + 12 * bar.label.length} y={23} fontSize={13} fontWeight={700} className="fill-ink-2">{bar.meter}</text>}
+            {own > 240 && changesKey(strip.bars, bar) && <text x={left + own - 8} y={37} fontSize={14} fontWeight={700} textAnchor="end" className="fill-ink-2 stroke-paper" strokeWidth={4} style={{ paintOrder: "stroke" }}>{drawn(bar.key)}</text>}
+            {bar.meter !== "" && own > 340 && <text x={left + (every ? 68 : 12) + 8.5 * bar.section.length} y={37} fontSize={13} fontWeight={700} className="fill-ink-2 stroke-paper" strokeWidth={4} style={{ paintOrder: "stroke" }}>{bar.meter}</text>}
             {beats && bar.beats.map((beat) => (beat.tick === bar.tick ? null : (
               <g key={beat.tick}>
                 <line x1={x(beat.tick)} x2={x(beat.tick)} y1={26} y2={34} className="stroke-rule-2" />
@@ -78,21 +83,74 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
           <text x={x(cue.tick) + 5} y={lanes.sound + lanes.soundHeight + 17} fontSize={14} fontStyle="italic" className="fill-ink-2">{cue.words}</text>
         </g>
       ))}
-      {under?.notes.filter((note) => near(x(note.tick), x(note.end))).map((note) => (
-        <g key={`${note.tick} ${note.string}`} data-under={note.text}>
-          <line x1={x(note.tick) + 9} x2={Math.max(x(note.tick) + 9, x(note.end) - 5)} y1={stringY(lanes.neck, note.string)} y2={stringY(lanes.neck, note.string)} className="stroke-wash" strokeWidth={5} />
-          <text x={x(note.tick)} y={stringY(lanes.neck, note.string) + 7} fontSize={19} textAnchor="middle" className="fill-rule-2">{note.text}</text>
-        </g>
+      {under !== null && <Under notes={under.notes} of="part" axis={axis} near={near} lanes={lanes} />}
+      {compared !== null && <Under notes={compared.under} of="compared" axis={axis} near={near} lanes={lanes} />}
+      {compared?.differences.map((one) => ({ ...one, at: placeOf(one, notes, compared.under, axis) ?? x(one.tick) })).filter(({ at }) => near(at, at + 20)).map((one) => (
+        <text key={`${one.here ?? ""} ${one.there ?? ""}`} data-difference={one.kind} x={one.at} y={lanes.neck.top - 14} textAnchor="middle" fontSize={18} fontWeight={700} className="fill-pick">{SIGNS[one.kind]}</text>
       ))}
       {notes.map((note) => (
         <NeckNote key={note.id} placed={note} neck={lanes.neck} pxPerS={axis.pxPerS} density={density} />
       ))}
+      <Loudness x={x} near={near} lanes={lanes} notes={notes} />
       {density !== "strokes" && notes.map((note) => (
         <DegreeTablet key={note.id} placed={note} y={lanes.degrees} stackIndex={notes.filter((other) => other.note.tick === note.note.tick && other.note.string < note.note.string).length} heldX={x} />
       ))}
     </svg>
   );
 });
+
+/** Where a difference stands: at the note here, else at the one that is gone. */
+const placeOf = (one: Schemas["Difference"], notes: readonly Placed[], under: readonly Schemas["PartNote"][], axis: Axis): number | undefined => {
+  const gone = one.here === null ? under.find((note) => note.id === one.there) : undefined;
+  return gone === undefined ? notes.find((note) => note.id === one.here)?.x : toPx(axis, gone.second);
+};
+
+/** Notes of another part or state, in wash under the ones in hand. */
+function Under({ notes, of, axis, near, lanes }: { notes: readonly Schemas["PartNote"][]; of: "part" | "compared"; axis: Axis; near: (left: number, right: number) => boolean; lanes: Lanes }) {
+  return notes.map((note) => {
+    const left = toPx(axis, note.second);
+    const right = toPx(axis, note.end_second);
+    const y = stringY(lanes.neck, note.string);
+    return near(left, right) && (
+      <g key={note.id} data-under={of}>
+        <line x1={left + 9} x2={Math.max(left + 9, right - 5)} y1={y} y2={y} className="stroke-wash" strokeWidth={5} />
+        <text x={left} y={y + 7} fontSize={19} textAnchor="middle" className="fill-rule-2">{note.text}</text>
+      </g>
+    );
+  });
+}
+
+/** Loudness and swells under the neck, strokes before their stacks. */
+function Loudness({ x, near, lanes, notes }: { x: (tick: number) => number; near: (left: number, right: number) => boolean; lanes: Lanes; notes: readonly Placed[] }) {
+  const things = useBench((state) => state.things);
+  const y = lanes.neck.top + lanes.neck.spacing * (lanes.neck.strings - 1) + 22;
+  const stacks = Object.values(things.stacks).filter((stack) => stack.stroke != null || stack.spread_ms > 0);
+  return (
+    <>
+      {Object.values(things.dynamics).filter((one) => near(x(one.tick), x(one.tick) + 30)).map((one) => (
+        <text key={one.id} data-loudness={one.level} x={x(one.tick)} y={y} fontSize={17} fontWeight={700} fontStyle="italic" className="fill-ink">{one.level}</text>
+      ))}
+      {Object.values(things.swells).filter((one) => near(x(one.start), x(one.end))).map((one) => {
+        const [thin, wide] = one.to === "louder" ? [x(one.start) + 24, x(one.end) - 6] : [x(one.end) - 6, x(one.start) + 24];
+        return <path key={one.id} data-swell={one.to} d={`M${wide} ${y - 11}L${thin} ${y - 5}L${wide} ${y + 1}`} fill="none" className="stroke-ink" strokeWidth={1.6} />;
+      })}
+      {stacks.map((stack) => {
+        const of = notes.filter((one) => one.note.stack === stack.id).sort((a, b) => a.note.string - b.note.string);
+        const [first, last] = [of[0], of[of.length - 1]];
+        if (first === undefined || last === undefined || first === last) return null;
+        const [thin, thick] = [stringY(lanes.neck, first.note.string), stringY(lanes.neck, last.note.string)];
+        const at = first.x - 18;
+        const down = stack.stroke === "up" ? rollPath(at, thin, thick) : rollPath(at, thick, thin);
+        return <path key={stack.id} data-stroke={stack.stroke ?? "spread"} d={stack.stroke === "together" ? `M${at + 5} ${thin}h-5V${thick}h5` : down} fill="none" className="stroke-ink" strokeWidth={1.8} />;
+      })}
+    </>
+  );
+}
+
+const changesKey = (bars: Bench["strip"]["bars"], bar: Bench["strip"]["bars"][number]): boolean => {
+  const before = bars[bars.indexOf(bar) - 1];
+  return before !== undefined && before.key !== bar.key;
+};
 
 /** The sound as a ridge, drawn upwards only. */
 function Sound({ recordingId, from, axis, y, height }: { recordingId: string | null; from: number; axis: Axis; y: number; height: number }) {

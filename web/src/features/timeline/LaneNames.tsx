@@ -17,7 +17,7 @@ export function LaneNames({ lanes, tables }: { lanes: Lanes; tables: Tables }) {
         ))}
         {tables.strings.map((string) => (
           <g key={string.number}>
-            <text x={MARGIN - 34} y={stringY(lanes.neck, string.number) + 5} textAnchor="end" fontSize={13} className="fill-ink-3">{string.number}</text>
+            <text x={MARGIN - 42} y={stringY(lanes.neck, string.number) + 5} textAnchor="end" fontSize={13} className="fill-ink-3">{string.number}</text>
             <text x={MARGIN - 14} y={stringY(lanes.neck, string.number) + 6} textAnchor="end" fontSize={17} fontWeight={700} className="fill-ink">{drawn(string.name)}</text>
           </g>
         ))}

@@ -1,15 +1,17 @@
 import { memo } from "react";
 import type { Density } from "@/score/layout";
-import { bendLabel, bowPath, fallPath, leanPath, type NeckGrid, stringY, strokePath } from "@/score/neck";
+import { bendLabel, bowPath, fallPath, leanPath, type NeckGrid, stringY, strokePath, teethPath } from "@/score/neck";
 import type { Placed } from "@/score/view";
 
 type Props = { placed: Placed; neck: NeckGrid; pxPerS: number; density: Density };
+
+const PICKS = { down: "n", up: "v", sweep: "»", finger: "p" } as const;
 
 const numberOf = (placed: Placed): string => {
   const { note } = placed;
   if (note.dead) return "×";
   if (note.fret == null) return "?";
-  return String(note.fret / 100);
+  return String(Math.round(note.fret) / 100);
 };
 
 /** A note inks its string: its number, and a stroke that does what the string does. */
@@ -43,6 +45,14 @@ export const NeckNote = memo(function NeckNote({ placed, neck, pxPerS, density }
           <text x={x} y={y + 8} textAnchor="middle" fontSize={note.ghost ? 18 : 22} fontWeight={note.ghost ? 400 : 700} className="number fill-ink">
             {note.ghost ? `(${text})` : text}
           </text>
+          {note.attack.kind === "tapped" && <path d={`M${x} ${y - 13}l-5 -8h10z`} className="fill-ink" />}
+          {note.palm_mute && <path d={`M${x + half + 3} ${y + 12}H${Math.max(x + half + 9, endX - 6)}`} className="stroke-ink" strokeWidth={4} strokeDasharray="2 3" />}
+          {note.trill != null && <><path d={teethPath(x + half + 2, Math.max(x + half + 14, endX - 4), y - 11, 6)} fill="none" className="stroke-ink" strokeWidth={1.7} /><text x={x + half + 4} y={y - 18} fontSize={14} className="fill-ink">{note.trill.fret / 100}</text></>}
+          {note.tremolo != null && [0, 1, 2].map((bar) => <line key={bar} x1={x + half + 6 + 5 * bar} x2={x + half + 11 + 5 * bar} y1={y + 7} y2={y - 7} className="stroke-ink" strokeWidth={2.2} />)}
+          {note.rake?.strings.map((string, i, all) => <text key={string} x={x - 12 - 9 * (all.length - i)} y={stringY(neck, string) + 6} textAnchor="middle" fontSize={17} fontWeight={700} className="fill-ink-2">×</text>)}
+          {note.vibrato?.by === "bar" && <path d={`M${x + half + 4} ${y + 13}h12l3 -4`} fill="none" className="stroke-ink" strokeWidth={2} />}
+          {note.finger != null && <text x={x - half - 5} y={y - 9} textAnchor="middle" fontSize={13} fontStyle="italic" className="fill-ink-2">{note.finger}</text>}
+          {note.pick != null && <text x={x} y={y + 22} textAnchor="middle" fontSize={13} className="fill-ink-2">{PICKS[note.pick]}</text>}
           {note.accent && <text x={x} y={y - 13} textAnchor="middle" fontSize={15} fontWeight={700} className="fill-ink">›</text>}
           {note.attack.kind === "harmonic" && <path d={`M${x - half - 5} ${y}l5 -9M${x - half - 5} ${y}l5 9M${x + half + 5} ${y}l-5 -9M${x + half + 5} ${y}l-5 9`} className="stroke-ink" strokeWidth={1.6} />}
         </>

@@ -1,3 +1,4 @@
+import { memo } from "react";
 import { type Axis, toPx } from "@/score/axis";
 import { useBench } from "@/score/bench";
 import { type Lanes, MARGIN } from "@/score/layout";
@@ -13,26 +14,23 @@ export function NoteOptions({ view, axis, lanes, from, to, onPick }: Props) {
   const grid = useBench((state) => state.grid);
   const selection = useBench((state) => state.selection);
   const marked = (note: Note) => selection !== null && note.tick >= selection.from && note.tick < selection.to;
+  const inView = view.notes.flatMap((placed, i) => (placed.id === picked || (placed.x >= from - 40 && placed.x <= to) ? [{ placed, i }] : []));
   return (
     <div role="listbox" aria-label="Notes" aria-orientation="horizontal" aria-multiselectable>
-      {view.notes.map(({ note, mark, x }, i) =>
-        note.id !== picked && (x < from - 40 || x > to) ? null : (
-          <div
-            key={note.id}
-            role="option"
-            aria-selected={note.id === picked || marked(note)}
-            aria-setsize={view.notes.length}
-            aria-posinset={i + 1}
-            aria-label={mark === undefined ? "A note that waits for its label" : `${mark.where}: ${mark.says}`}
-            tabIndex={-1}
-            data-tick={note.tick}
-            data-string={note.string}
-            onClick={() => onPick(note)}
-            className={`absolute cursor-pointer ${note.id === picked ? "rounded-[5px] border-[2.5px] border-pick" : ""}`}
-            style={{ left: MARGIN + (mark === undefined ? toPx(axis, grid.second(note.tick)) : x) - 14, top: stringY(lanes.neck, note.string) - 14, width: 28, height: 28 }}
-          />
-        ),
-      )}
+      {inView.map(({ placed: { note, mark, x }, i }) => (
+        <NoteOption key={note.id} note={note} says={mark === undefined ? "A note that waits for its label" : `${mark.where}: ${mark.says}`} picked={note.id === picked} marked={marked(note)}
+          left={MARGIN + (mark === undefined ? toPx(axis, grid.second(note.tick)) : x) - 14} top={stringY(lanes.neck, note.string) - 14} of={view.notes.length} at={i + 1} onPick={onPick} />
+      ))}
     </div>
   );
 }
+
+type OptionProps = { note: Note; says: string; picked: boolean; marked: boolean; left: number; top: number; of: number; at: number; onPick: (note: Note) => void };
+
+/** Drawn again only when something about its note changes. */
+const NoteOption = memo(function NoteOption({ note, says, picked, marked, left, top, of, at, onPick }: OptionProps) {
+  return (
+    <div role="option" aria-selected={picked || marked} aria-setsize={of} aria-posinset={at} aria-label={says} tabIndex={-1} data-tick={note.tick} data-string={note.string} onClick={() => onPick(note)}
+      className={`absolute cursor-pointer ${picked ? "rounded-[5px] border-[2.5px] border-pick" : ""}`} style={{ left, top, width: 28, height: 28 }} />
+  );
+});

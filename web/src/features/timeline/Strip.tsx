@@ -1,4 +1,4 @@
-import { type KeyboardEvent, memo, type PointerEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, memo, type PointerEvent, type ReactNode, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { type Axis, chunksOf, toPx, toS, zoomStep } from "@/score/axis";
 import { bounds, choosePhrase, pick, select, setCursor, useBench } from "@/score/bench";
 import { CHUNK, densityAt, layLanes, MARGIN } from "@/score/layout";
@@ -15,10 +15,14 @@ type Props = {
   readonly onKey: (event: KeyboardEvent) => void;
   readonly onPhrase: (id: string) => void;
   readonly onChord: (id: string, bar: number) => void;
+  /** A bar is put where the sound was clicked. */
+  readonly onBarAt: (bar: number, second: number) => void;
   readonly loop: { readonly startS: number; readonly endS: number } | null;
   /** Seconds of the playhead now, or null; read each frame, never state. */
   readonly playhead: () => number | null;
   readonly flipStrings: boolean;
+  /** What opens at the note in hand. */
+  readonly atNote: ReactNode;
 };
 
 const NONE: readonly Placed[] = [];
@@ -26,13 +30,14 @@ const LEAD = 40; // pixels before the first bar line
 const PAGE = 0.85; // where a playing strip turns its page
 
 /** The strip: everything about a solo on one axis. */
-export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, loop, playhead, flipStrings }: Props) {
+export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, onBarAt, loop, playhead, flipStrings, atNote }: Props) {
   const bench = useBench((state) => state.bench);
   const grid = useBench((state) => state.grid);
   const cursor = useBench((state) => state.cursor);
   const selection = useBench((state) => state.selection);
   const things = useBench((state) => state.things);
   const marks = useBench((state) => state.marks);
+  const placing = useBench((state) => state.placing);
   const scroller = useRef<HTMLDivElement>(null);
   const head = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ width: 1200, height: 516 });
@@ -42,7 +47,9 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, loop, playhead
   useLayoutEffect(() => {
     const box = scroller.current;
     if (box === null) return undefined;
-    const watch = new ResizeObserver(() => setSize({ width: box.clientWidth, height: box.clientHeight }));
+    const measure = () => setSize({ width: box.clientWidth, height: box.clientHeight });
+    measure(); // before the first picture, so that no lane jumps
+    const watch = new ResizeObserver(measure);
     watch.observe(box);
     return () => watch.disconnect();
   }, []);
@@ -144,9 +151,15 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, loop, playhead
     return step > 0 ? Math.round(from + Math.round((tick - from) / step) * step) : from;
   };
   const down = (event: PointerEvent<HTMLDivElement>) => {
+    if (!event.currentTarget.contains(event.target as Node)) return; // in a menu that opens from here
     if (event.button !== 0 || (event.target as HTMLElement).closest("button, [role=option]")) return;
     const place = at(event);
     if (place.y > lanes.height || event.clientX - (scroller.current?.getBoundingClientRect().left ?? 0) < MARGIN) return;
+    if (placing !== null) {
+      const box = scroller.current?.getBoundingClientRect();
+      onBarAt(placing, toS(axis, event.clientX - (box?.left ?? 0) + (scroller.current?.scrollLeft ?? 0) - MARGIN));
+      return;
+    }
     if (event.shiftKey) {
       select({ from: Math.min(cursor.tick, place.tick), to: Math.max(cursor.tick, place.tick) });
       return;
@@ -179,7 +192,7 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, loop, playhead
       onPointerMove={move}
       onPointerUp={up}
       onPointerLeave={up}
-      className="relative h-full select-none overflow-x-auto overflow-y-hidden outline-offset-[-3px]"
+      className={`relative h-full select-none overflow-x-auto overflow-y-hidden outline-offset-[-3px] ${placing === null ? "" : "cursor-crosshair"}`}
     >
       <div className="relative h-full" style={{ width: total + MARGIN }}>
         <LaneNames lanes={lanes} tables={bench.tables} />
@@ -195,6 +208,7 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, loop, playhead
         ))}
         <div aria-hidden className="absolute top-0 w-[2px] bg-pick/70" style={{ left: MARGIN + cursorX - 1, height: lanes.height }} />
         <div aria-hidden className="absolute rounded-[5px] border-[2.5px] border-pick" style={{ left: MARGIN + cursorX - 14, top: cursorY - 14, width: 28, height: 28 }} />
+        <div className="absolute" style={{ left: MARGIN + cursorX + 16, top: cursorY }}>{atNote}</div>
         <div ref={head} data-testid="playhead" aria-hidden className="absolute left-0 top-0 z-10 w-[2.5px] bg-sound" style={{ height: lanes.height, visibility: "hidden" }}>
           <span className="absolute -left-[7px] top-0 border-x-[8px] border-t-[10px] border-x-transparent border-t-sound" />
         </div>

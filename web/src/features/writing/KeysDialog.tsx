@@ -1,7 +1,7 @@
 import { type KeyboardEvent, useState } from "react";
 import { blockRows, capOf, stringKeys } from "@/score/hand";
 import { Button, Dialog, Key } from "@/ui/parts";
-import { BINDINGS, bound, codeOf, type Deeds, type KeySettings, keysOf } from "./keymap";
+import { BINDINGS, bound, SHIFTED, codeOf, type Deeds, type KeySettings, keysOf } from "./keymap";
 
 type Props = { open: boolean; onOpenChange: (open: boolean) => void; look: KeySettings; onLook: (change: Partial<KeySettings>) => void };
 
@@ -60,6 +60,12 @@ export function KeysDialog({ open, onOpenChange, look, onLook }: Props) {
             </button>
             <span>{says}</span>
             {look.own[deed] !== undefined && <button type="button" className="text-[13px] underline underline-offset-2" onClick={() => { putBack(deed); }}>put back</button>}
+          </li>
+        ))}
+        {SHIFTED.map(({ of, deed, says }) => (
+          <li key={`shift ${deed}`} className="flex items-baseline gap-3">
+            <span className="w-16 shrink-0 text-right text-[13px] text-ink-2">⇧ <Key>{capOf(codeOf(of, keys))}</Key></span>
+            <span>{says}</span>
           </li>
         ))}
       </ul>

@@ -1,11 +1,11 @@
 import { useState } from "react";
 import { act, hint, noteAtCursor, pickedNote, select, setEntry, useBench } from "@/score/bench";
-import { answerQuestion, ask, bendTo, cutPhrase, join, renamePhrase } from "@/score/edits";
+import { answerQuestion, bendTo, cutPhrase, join, renamePhrase } from "@/score/edits";
 import { capOf } from "@/score/hand";
-import type { Note } from "@/score/types";
 import { Button, Dialog, Field, Key } from "@/ui/parts";
 import { drawn } from "@/ui/signs";
 import { codeOf, type Deeds, type Keys } from "./keymap";
+import { inHand, shapeInHand } from "./shaping";
 import { nextNote } from "./useWriting";
 
 type Props = { run: (deed: Deeds) => void; keys: Keys };
@@ -13,11 +13,11 @@ type Props = { run: (deed: Deeds) => void; keys: Keys };
 /** One sentence that says what the note at the cursor is, and every key as a button. */
 export function Panel({ run, keys }: Props) {
   const state = useBench();
-  const [asking, setAsking] = useState<Note | null>(null);
   const [naming, setNaming] = useState<{ from: number; to: number } | { phrase: string } | null>(null);
   const { bench, entry, latches, selection } = state;
   if (bench === null) return null;
   const note = pickedNote(state) ?? noteAtCursor(state);
+  const marked = selection === null ? 0 : inHand(state).length;
   const mark = note === null ? undefined : state.marks[note.id];
   const length = bench.tables.lengths[entry.length];
   const questions = note === null ? [] : Object.values(state.things.questions).filter((one) => one.notes.includes(note.id));
@@ -34,17 +34,20 @@ export function Panel({ run, keys }: Props) {
       <p role="status" aria-label="What was done" className="sr-only">
         {[bench.history.undo, ...(["join", "stay", "open", "reach", "move"] as const).filter((name) => latches[name]).map((name) => `${name} is on`)].filter(Boolean).join("; ")}
       </p>
-      <p role="status" aria-live="polite" aria-label="Sentence" className="font-naming text-[20px] font-semibold leading-tight">
-        {note === null ? "Nothing is written here." : mark === undefined ? "Written; its label is on the way." : <Sentence says={mark.says} />}
-      </p>
-      <p className="mb-1 line-clamp-2 text-[15px] leading-snug text-ink-2" title={mark?.more}>
-        {note === null ? keys.numbers ? "A home-row key chooses the string, digits the fret; a second digit joins the first." : "A key of the hand block writes a note here; its place is on the neck at the right." : drawn(mark?.more ?? "")}
-      </p>
+      {/* As high whatever is said, so that no key moves the strip above. */}
+      <div className="mb-1 sm:h-[72px] sm:overflow-hidden">
+        <p role="status" aria-live="polite" aria-label="Sentence" className="line-clamp-2 font-naming text-[20px] font-semibold leading-[25px]">
+          {note === null ? "Nothing is written here." : mark === undefined ? "Written; its label is on the way." : <Sentence says={mark.says} />}
+        </p>
+        <p className="line-clamp-2 text-[15px] leading-[20px] text-ink-2" title={mark?.more}>
+          {marked > 1 ? `${marked} notes are marked: what a key or the menu makes of a note, it makes of all.` : note === null ? keys.numbers ? "A home-row key chooses the string, digits the fret; a second digit joins the first." : "A key of the hand block writes a note here; its place is on the neck at the right." : drawn(mark?.more ?? "")}
+        </p>
+      </div>
       <div role="toolbar" aria-label="Shape the note" className="flex flex-wrap gap-x-1 text-[14px] max-sm:hidden">
         {key("bend", "bend")}
         {bench.tables.bend_sizes.map((size) => (
           <button key={size.quarters} type="button" aria-label={`Bend ${size.size}`} className="rounded-[4px] px-[6px] font-bold text-ink-2 hover:bg-paper"
-            onClick={() => (note === null ? hint("There is no note in hand to bend.") : act(bendTo(note, size.quarters, bench.tables)))}>{size.size}</button>
+            onClick={() => shapeInHand((one, tables) => bendTo(one, size.quarters, tables))}>{size.size}</button>
         ))}
         {key("let down", "let down")}
         {key("shake", "shake")}
@@ -86,7 +89,6 @@ export function Panel({ run, keys }: Props) {
         <button type="button" aria-label="Note before" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => nextNote(-1)}>‹ note</button>
         <button type="button" aria-label="Note after" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => nextNote(1)}>note ›</button>
         <button type="button" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => (note === null ? hint("There is no note in hand to join.") : act(join(state.things, note)))}>join back</button>
-        <button type="button" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => (note === null ? hint("There is no note in hand to ask about.") : setAsking(note))}>question …</button>
         {key("delete", "delete")}
         {selection !== null && <button type="button" className="rounded-[4px] bg-pick px-2 font-bold text-paper" onClick={() => setNaming(selection)}>cut a phrase …</button>}
         {phrase !== undefined && <button type="button" className="rounded-[4px] px-[5px] font-bold hover:bg-paper" onClick={() => setNaming({ phrase: phrase.id })}>name “{phrase.name}” …</button>}
@@ -106,7 +108,6 @@ export function Panel({ run, keys }: Props) {
           ))}
         </ul>
       )}
-      {asking !== null && <AskDialog note={asking} onClose={() => setAsking(null)} />}
       {naming !== null && <NameDialog what={naming} onClose={() => setNaming(null)} />}
     </section>
   );
@@ -117,24 +118,6 @@ function Sentence({ says }: { says: string }) {
   const colon = says.indexOf(": ");
   if (colon < 0) return <>{drawn(says)}</>;
   return <>{drawn(says.slice(0, colon + 2))}<em>{drawn(says.slice(colon + 2))}</em></>;
-}
-
-function AskDialog({ note, onClose }: { note: Note; onClose: () => void }) {
-  const [words, setWords] = useState("");
-  const [answers, setAnswers] = useState("");
-  return (
-    <Dialog open onOpenChange={(open) => { if (!open) onClose(); }} title="A question about this note">
-      <form className="flex flex-col gap-4" onSubmit={(event) => {
-        event.preventDefault();
-        act(ask(note, words, answers.split(",").map((one) => one.trim()).filter(Boolean)));
-        onClose();
-      }}>
-        <Field label="In words" required autoFocus placeholder="Fret 13 on 2, or 8 on 3?" value={words} onChange={(event) => setWords(event.target.value)} />
-        <Field label="Possible answers" placeholder="2.13, 3.8" hint="with commas between; none is fine" value={answers} onChange={(event) => setAnswers(event.target.value)} />
-        <div className="flex justify-end gap-2"><Button quiet onClick={onClose}>Leave it</Button><Button strong type="submit">Ask</Button></div>
-      </form>
-    </Dialog>
-  );
 }
 
 function NameDialog({ what, onClose }: { what: { from: number; to: number } | { phrase: string }; onClose: () => void }) {

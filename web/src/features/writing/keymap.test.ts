@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { capOf, keysOnNeck, learnLetter } from "@/score/hand";
-import { BINDINGS, bound, codeOf, deedOf, keysOf, pedalDeed, PRESET_KEYS, writes } from "./keymap";
+import { BINDINGS, bound, codeOf, deedOf, keysOf, pedalDeed, PRESET_KEYS, SHIFTED, shifted, writes } from "./keymap";
 
 const plain = keysOf(PRESET_KEYS);
 const boards = [plain, { ...plain, mirrored: true }, { ...plain, numbers: true }, { ...plain, numbers: true, mirrored: true }];
@@ -43,5 +43,10 @@ describe("the keymap", () => {
   });
   it("says what every key does", () => {
     expect(BINDINGS.every((binding) => binding.says.length > 3)).toBe(true);
+  });
+  it("has one deed more on a key with shift, and leaves the others as they are", () => {
+    expect(new Set(SHIFTED.map((one) => one.deed)).size).toBe(SHIFTED.length);
+    expect(SHIFTED.every((one) => one.says.length > 3 && BINDINGS.some((binding) => binding.deed === one.of))).toBe(true);
+    expect([shifted("bend"), shifted("delete")]).toEqual(["prebend", "delete"]);
   });
 });

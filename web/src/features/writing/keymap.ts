@@ -7,6 +7,8 @@ export type Deeds =
   | "undo" | "redo" | "delete"
   | "bend" | "let down" | "shake" | "slide" | "dead" | "unsure"
   | "shorter" | "longer" | "dot" | "triplet" | "rest" | "join" | "stay" | "open" | "reach" | "move"
+  | "prebend" | "part way" | "trill" | "slide in or off" | "ghost" | "accent" | "palm mute" | "ring or cut" | "tuplet" | "cut" | "tap or harmonic" | "stroke"
+  | "doubts" | "find" | "hear" | "menu" | "by ear" | "again" | "tail" | "strike" | "chord"
   | "left" | "right" | "up" | "down" | "widen left" | "widen right" | "zoom in" | "zoom out" | "block" | "keys" | "escape";
 
 export type Binding = { readonly code: string; readonly deed: Deeds; readonly says: string };
@@ -55,7 +57,7 @@ export const BINDINGS: readonly Binding[] = [
   { code: "Quote", deed: "dead", says: "dead note" },
   { code: "KeyM", deed: "rest", says: "rest" },
   { code: "Comma", deed: "join", says: "join the next note: hammer-on, pull-off or tie" },
-  { code: "Period", deed: "stay", says: "the next string goes on the same place" },
+  { code: "Period", deed: "stay", says: "the next string goes on the same place; held down: every string" },
   { code: "Slash", deed: "unsure", says: "unsure" },
   { code: "Backquote", deed: "move", says: "arrows move the note, - and = zoom, while this is on" },
   { code: "Delete", deed: "delete", says: "delete the note, or all that are marked" },
@@ -65,6 +67,36 @@ export const BINDINGS: readonly Binding[] = [
   { code: "ArrowDown", deed: "down", says: "cursor one string down" },
   { code: "Escape", deed: "escape", says: "let go of what is marked" },
 ];
+/** With shift a key beside the block does what lies near its own deed; it moves along when that is bound anew. */
+export const SHIFTED: readonly { readonly of: Deeds; readonly deed: Deeds; readonly says: string }[] = [
+  { of: "bend", deed: "prebend", says: "prebend, let down, curl, choked, bar dip in turn" },
+  { of: "let down", deed: "part way", says: "half-way down, down and up again, full then wider in turn" },
+  { of: "shake", deed: "trill", says: "trill, again: wider" },
+  { of: "slide", deed: "slide in or off", says: "slide in from below, from above, off down, off up in turn" },
+  { of: "dead", deed: "ghost", says: "ghost note" },
+  { of: "shorter", deed: "accent", says: "accent" },
+  { of: "longer", deed: "palm mute", says: "palm mute" },
+  { of: "dot", deed: "ring or cut", says: "let ring, choked, short in turn" },
+  { of: "triplet", deed: "tuplet", says: "five, six or seven in the time of four" },
+  { of: "rest", deed: "cut", says: "cut the stack: all its strings end on one tick" },
+  { of: "join", deed: "tap or harmonic", says: "tapped, natural, pinched, tapped harmonic in turn" },
+  { of: "stay", deed: "stroke", says: "stroke of the stack: down, up, together" },
+  { of: "where else", deed: "doubts", says: "the open questions" },
+  { of: "open", deed: "find", says: "find, write by pitch, copy" },
+  { of: "loop", deed: "hear", says: "hear the recording, the writing, or both apart" },
+  { of: "reach", deed: "menu", says: "every technique, at the note" },
+  { of: "move", deed: "by ear", says: "tap the onsets while it plays" },
+  { of: "slower", deed: "again", says: "the last figure again" },
+  { of: "faster", deed: "tail", says: "the tail of the last figure again" },
+  { of: "fetch", deed: "strike", says: "the last stack or note struck again, in the length in force" },
+  { of: "hand here", deed: "chord", says: "the chart's chord under the hand" },
+  { of: "hand down", deed: "octave down", says: "hand twelve frets down" },
+  { of: "hand up", deed: "octave up", says: "hand twelve frets up" },
+  { of: "undo", deed: "zoom out", says: "see more of the strip" },
+  { of: "redo", deed: "zoom in", says: "see less, larger" },
+];
+export const shifted = (deed: Deeds): Deeds => SHIFTED.find((one) => one.of === deed)?.deed ?? deed;
+
 const AS_WELL: Readonly<Record<string, Deeds>> = { Backspace: "delete" };
 
 /** With the hand on the other side of the board each key is its mirror image. */

@@ -3,14 +3,15 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 vi.mock("@/score/outbox", () => ({ keep: () => Promise.resolve(), waiting: () => Promise.resolve([]), drop: () => Promise.resolve(), layAside: () => Promise.resolve(0) }));
 vi.stubGlobal("fetch", () => Promise.reject(new TypeError("no network")));
 
-const { nextNote, writeAt, writeDigit } = await import("./useWriting");
+const { holdStay, nextNote, writeAt, writeDigit } = await import("./useWriting");
 const { setCursor, setEntry, setLatch, useBench } = await import("@/score/bench");
 
 const EIGHTH = 5040;
 const bench = {
   solo_id: "solo", ground_id: "ground", person: "me",
   strip: { bars: [{ number: 1, tick: 0, end: 40_320, beats: [] }], chords: [] },
-  tables: { lengths: [40_320, 20_160, 10_080, EIGHTH, 2520].map((ticks) => ({ ticks, dotted: (ticks * 3) / 2, triplet: (ticks * 2) / 3 })), strings: [1, 2, 3, 4, 5, 6], frets: 22 },
+  solo: { settings: { bottleneck: false } },
+  tables: { lengths: [40_320, 20_160, 10_080, EIGHTH, 2520].map((ticks) => ({ ticks, dotted: (ticks * 3) / 2, triplet: (ticks * 2) / 3, tuplets: [5, 6, 7].map((count) => ({ count, ticks: (ticks * 4) / count })) })), strings: [1, 2, 3, 4, 5, 6], frets: 22 },
 };
 const empty = useBench.getState();
 const notes = () => Object.values(useBench.getState().things.notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
@@ -42,6 +43,18 @@ describe("writing at the cursor", () => {
     writeAt({ string: 2, fret: 7 }, false);
     expect(places()).toEqual([[0, 2, 5], [0, 3, 5], [EIGHTH, 2, 7]]);
     expect(notes()[0]?.stack).toBe(notes()[1]?.stack);
+    expect(useBench.getState().latches.stay).toBe(false);
+  });
+  it("writes a chord with one key a string while stay is held, and moves on when it is let go", () => {
+    writeAt({ string: 3, fret: 5 }, false);
+    setLatch("stay");
+    holdStay(true);
+    for (const string of [2, 1, 4]) writeAt({ string, fret: 5 }, false);
+    holdStay(false);
+    writeAt({ string: 2, fret: 7 }, false);
+    expect(places()).toEqual([[0, 1, 5], [0, 2, 5], [0, 3, 5], [0, 4, 5], [EIGHTH, 2, 7]]);
+    holdStay(true); // pressed and let go at once: a latch for one
+    holdStay(false);
     expect(useBench.getState().latches.stay).toBe(false);
   });
   it("joins by its latch and by shift", () => {

@@ -1,13 +1,17 @@
 /** What the keys and the buttons do to the solo in hand. */
 import { type KeyboardEvent, useCallback, useEffect } from "react";
 import {
-  act, type BenchState, bounds, clearLatches, handOf, hint, noteAtCursor, pick, pickedNote, redo, select, setCursor, setEntry, setLatch,
+  act, type BenchState, bounds, clearLatches, handOf, hint, noteAtCursor, openMenu, openTool, pick, pickedNote, redo, select, setCursor, setEntry, setLatch,
   ticksOf, undo, useBench,
 } from "@/score/bench";
 import * as edits from "@/score/edits";
 import { guessPosition, learnLetter, type Place, placeOf, stringKeys } from "@/score/hand";
-import type { Note } from "@/score/types";
-import { type Deeds, deedOf, type Keys, pedalDeed } from "./keymap";
+import type { Note, Stack } from "@/score/types";
+import { cut, shapeBy, stroke, walk } from "@/score/techniques";
+import { askWays, type HandSize, nextWay, takeWay } from "./HandTool";
+import { codeOf, type Deeds, deedOf, type Keys, pedalDeed, shifted } from "./keymap";
+import { repeatFigure, strikeAgain, writeChord } from "./figures";
+import { NOTHING_IN_HAND, shapeInHand } from "./shaping";
 
 export type Outside = {
   readonly keys: Keys;
@@ -19,16 +23,26 @@ export type Outside = {
   readonly zoom: (by: number) => void;
   readonly position: () => number | null;
   readonly showKeys: () => void;
+  readonly hear: () => void;
+  readonly handSize: HandSize;
 };
 
 const get = useBench.getState;
 const RECENT = 6;
+const FRACTION = 0.25; // of a fret, under a bottleneck
 
-const withNote = (build: (note: Note, state: BenchState) => edits.Deed | null, refused = "There is no note in hand: write one, or click on one."): void => {
+const withNote = (build: (note: Note, state: BenchState) => edits.Deed | null): void => {
   const state = get();
   const note = pickedNote(state) ?? noteAtCursor(state);
-  if (note === null) hint(refused);
+  if (note === null) hint(NOTHING_IN_HAND);
   else act(build(note, state));
+};
+
+// While the key of `stay` is held down every string goes on the same place: a chord is one key a string.
+let staying: "held" | "used" | null = null;
+export const holdStay = (down: boolean): void => {
+  if (!down && staying === "used") setLatch("stay", false);
+  staying = down ? (staying ?? "held") : null;
 };
 
 /** Write at the cursor, and move on. `shift` joins as the latch does. */
@@ -43,11 +57,15 @@ export const writeAt = (place: Place, shift: boolean): void => {
     return;
   }
   const ticks = latches.stay && last !== undefined ? last.ticks : ticksOf(state);
-  const deed = edits.writeNote(state.things, { tick, ticks, ...place }, latches.join || shift);
+  const deed = edits.writeNote(state.things, { tick, ticks, ...place, slides: state.bench.solo.settings.bottleneck && !latches.stay }, latches.join || shift);
   act(deed);
   const written = deed.picked === null ? undefined : get().things.notes[deed.picked];
   setEntry({ recent: [...entry.recent.slice(1 - RECENT), place] });
   clearLatches();
+  if (staying !== null) {
+    staying = "used";
+    setLatch("stay", true);
+  }
   if (written !== undefined) setCursor({ tick: written.tick + written.ticks, string: place.string }, written.id);
 };
 
@@ -83,21 +101,30 @@ const moved = (arrow: "left" | "right" | "up" | "down"): void =>
       return edits.moveNote(state.things, note, { tick });
     }
     if (note.fret == null) return null;
-    return edits.moveNote(state.things, note, { fret: Math.max(0, note.fret / 100 + (arrow === "up" ? 1 : -1)) });
+    const step = state.bench?.solo.settings.bottleneck === true ? FRACTION : 1;
+    return edits.moveNote(state.things, note, { fret: Math.max(0, note.fret / 100 + (arrow === "up" ? step : -step)) });
   });
 
-/** The same pitch at the next of the places that the server named. */
-const whereElse = (): void =>
-  withNote((note, state) => {
-    const places = state.marks[note.id]?.elsewhere ?? [];
-    const next = places.find((place) => place.string > note.string) ?? places[0];
-    if (next === undefined) {
-      hint("This pitch lies nowhere else on the neck.");
-      return null;
-    }
-    setCursor({ string: next.string }, note.id);
-    return edits.moveNote(state.things, note, { string: next.string, fret: next.fret });
+const TUPLETS = [0, 5, 6, 7];
+
+const shaped = (name: string): void => shapeInHand((note, tables) => shapeBy(name, note, tables));
+const walked = (...names: string[]): void => shapeInHand((note, tables) => walk(names, note, tables));
+
+/** Do something to the stack of the note in hand. */
+const ofStack = (build: (stack: Stack, notes: readonly Note[], picked: string) => edits.Deed): void =>
+  withNote((note, { things }) => {
+    const stack = note.stack == null ? undefined : things.stacks[note.stack];
+    if (stack !== undefined) return build(stack, Object.values(things.notes).filter((one) => one.stack === stack.id), note.id);
+    hint("This note stands alone: a stroke and a cut are of notes that start together.");
+    return null;
   });
+
+/** Where else it lies: shown on the neck; again: the next; enter takes it. */
+const whereElse = (hand: HandSize): void => {
+  const { tool, ways } = get();
+  if (tool === "hand" && ways !== null) nextWay();
+  else void askWays(hand).then((trouble) => { if (trouble === null) openTool("hand"); else hint(trouble); });
+};
 
 const rest = (): void => {
   const state = get();
@@ -138,7 +165,7 @@ export const writeDigit = (digit: number, shift: boolean): void => {
   const note = joining !== null && picked === joining.note && cursor.tick === joining.tick ? things.notes[joining.note] : undefined;
   const fret = (joining?.fret ?? 0) * 10 + digit;
   if (note !== undefined && joining !== null && joining.fret > 0 && fret <= (bench?.tables.frets ?? 22)) {
-    act(edits.reshape(note, "change a fret", { fret: fret * 100 }));
+    act(edits.withSecondDigit(things, note, fret));
     joining = null;
     return;
   }
@@ -159,7 +186,7 @@ const hand = (by: number): void => {
 };
 
 export function useWriting(outside: Outside) {
-  const { keys, pedalArrows, play, loop, phrase, faster, zoom, position, showKeys } = outside;
+  const { keys, pedalArrows, play, loop, phrase, faster, zoom, position, showKeys, hear, handSize } = outside;
   const run = useCallback(
     (deed: Deeds) => {
       const state = get();
@@ -187,23 +214,44 @@ export function useWriting(outside: Outside) {
         case "phrase before": return phrase(-1);
         case "hand here": return setEntry({ position: guessPosition(entry.recent, entry.position) });
         case "block": return setEntry({ slide: (entry.slide + 1) % (1 + Math.max(0, (state.bench?.tables.strings.length ?? 6) - 6)) });
-        case "where else": return whereElse();
+        case "where else": return whereElse(handSize);
+        case "prebend": return walked("prebend", "prebend and let down", "curl", "choked bend", "bar dip");
+        case "part way": return walked("let down half-way", "let down and bend again", "full, then wider");
+        case "trill": return shaped("trill");
+        case "slide in or off": return walked("slide in from below", "slide in from above", "slide off downwards", "slide off upwards");
+        case "ghost": return shaped("ghost");
+        case "accent": return shaped("accent");
+        case "palm mute": return shaped("palm mute");
+        case "ring or cut": return walked("let ring", "choked", "short");
+        case "tap or harmonic": return walked("tapped", "natural harmonic", "pinched harmonic", "tapped harmonic");
+        case "tuplet": return changeLength({ tuplet: TUPLETS[TUPLETS.indexOf(entry.tuplet) + 1] ?? 0, dot: false, triplet: false });
+        case "cut": return ofStack((_, notes, picked) => cut(notes, picked));
+        case "stroke": return ofStack((stack, _, picked) => stroke(stack, picked));
+        case "doubts": return openTool("doubts");
+        case "find": return openTool("find");
+        case "by ear": return openTool("by ear");
+        case "menu": return openMenu(true);
+        case "hear": return hear();
+        case "strike": return void strikeAgain();
+        case "chord": return void writeChord();
+        case "again": return void repeatFigure(false);
+        case "tail": return void repeatFigure(true);
         case "delete": return remove();
-        case "bend": return withNote((note, { bench }) => (bench === null ? null : edits.bend(note, bench.tables)));
-        case "let down": return withNote((note) => edits.letDown(note));
-        case "shake": return withNote((note) => edits.shake(note));
-        case "slide": return withNote((note) => edits.slideInto(note));
-        case "dead": return withNote((note) => edits.toggleDead(note));
-        case "unsure": return withNote((note) => edits.toggleSure(note));
+        case "bend": return shapeInHand(edits.bend);
+        case "let down": return shapeInHand(edits.letDown);
+        case "shake": return shapeInHand(edits.shake);
+        case "slide": return shapeInHand(edits.slideInto);
+        case "dead": return shapeInHand(edits.toggleDead);
+        case "unsure": return shapeInHand(edits.toggleSure);
         case "shorter": return changeLength({ length: Math.min((state.bench?.tables.lengths.length ?? 1) - 1, entry.length + 1) });
         case "longer": return changeLength({ length: Math.max(0, entry.length - 1) });
-        case "dot": return changeLength({ dot: !entry.dot, triplet: false });
-        case "triplet": return changeLength({ triplet: !entry.triplet, dot: false });
+        case "dot": return changeLength({ dot: !entry.dot, triplet: false, tuplet: 0 });
+        case "triplet": return changeLength({ triplet: !entry.triplet, dot: false, tuplet: 0 });
         case "rest": return rest();
         case "join": return setLatch("join");
         case "stay": return setLatch("stay");
         case "open": return setLatch("open");
-        case "reach": return setLatch("reach");
+        case "reach": return state.ways === null ? setLatch("reach") : takeWay();
         case "move": return setLatch("move");
         case "left": return latches.move ? moved("left") : step(-1);
         case "right": return latches.move ? moved("right") : step(1);
@@ -212,6 +260,7 @@ export function useWriting(outside: Outside) {
         case "widen left": return widen(-1);
         case "widen right": return widen(1);
         case "escape": {
+          if (state.tool !== "note") return openTool("note"); // what is marked stays
           select(null);
           clearLatches();
           setLatch("move", false);
@@ -219,7 +268,7 @@ export function useWriting(outside: Outside) {
         }
       }
     },
-    [play, loop, phrase, faster, zoom, position, showKeys],
+    [play, loop, phrase, faster, zoom, position, showKeys, hear, handSize],
   );
 
   // The pedal works wherever the focus is, but for text and dialogs.
@@ -236,6 +285,18 @@ export function useWriting(outside: Outside) {
     window.addEventListener("keydown", onPedal, true);
     return () => { window.removeEventListener("keydown", onPedal, true); };
   }, [run, pedalArrows]);
+
+  useEffect(() => {
+    const letGo = (event: Event) => {
+      if (!(event instanceof globalThis.KeyboardEvent) || event.code === codeOf("stay", keys)) holdStay(false);
+    };
+    window.addEventListener("keyup", letGo);
+    window.addEventListener("blur", letGo);
+    return () => {
+      window.removeEventListener("keyup", letGo);
+      window.removeEventListener("blur", letGo);
+    };
+  }, [keys]);
 
   const onKey = useCallback(
     (event: KeyboardEvent) => {
@@ -272,8 +333,9 @@ export function useWriting(outside: Outside) {
       joining = null;
       const arrow = deed === "left" || deed === "right" || deed === "up" || deed === "down";
       if (event.repeat && !arrow) return;
+      if (deed === "stay" && !event.shiftKey) holdStay(true);
       if (place !== null) writeAt(place, event.shiftKey);
-      else if (deed !== null) run(event.shiftKey && deed === "left" ? "widen left" : event.shiftKey && deed === "right" ? "widen right" : deed);
+      else if (deed !== null) run(!event.shiftKey ? deed : deed === "left" ? "widen left" : deed === "right" ? "widen right" : shifted(deed));
     },
     [keys, run, showKeys],
   );

@@ -1,0 +1,144 @@
+"""Figures, typed pitches and taps written by the server; versions of a solo, and its earlier states."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from usagi.api.bench import MOST_VERSIONS, Second, StateNumber
+from usagi.api.desk import TheDesk, TheReader
+from usagi.core.document.by_ear import Tap
+from usagi.core.document.techniques import LONGEST
+from usagi.core.document.things import Tick
+from usagi.core.fingering.hand import HandSize
+from usagi.core.phrases.figures import Copy
+from usagi.core.phrases.simplified import Rule
+from usagi.flows.edits import Answer
+from usagi.flows.versions import (
+    Comparison,
+    NewVersion,
+    State,
+    bring_across,
+    compare_with,
+    make_version,
+    restore,
+    states,
+)
+from usagi.flows.writing import copy_figure, enter_pitches, enter_tab, write_by_ear, write_shape
+
+router = APIRouter(prefix="/api/solos/{solo_id}")
+
+
+class CopyRequest(BaseModel):
+    """A span to copy, where its start goes, and how it changes on the way: one of the three at a time."""
+
+    start: Tick
+    end: Tick
+    to: Tick
+    frets: Annotated[int, Field(ge=-36, le=36)] = 0
+    strings: Annotated[int, Field(ge=-7, le=7)] = 0
+    to_chord: bool = False
+    ticks: Annotated[int, Field(ge=1, le=LONGEST)] | None = None
+
+
+class PitchesRequest(BaseModel):
+    """Names or degrees with spaces between, from a tick on, each so many ticks long."""
+
+    text: Annotated[str, Field(max_length=2_000)]
+    tick: Tick
+    ticks: Annotated[int, Field(ge=1, le=LONGEST)]
+    hand: HandSize = HandSize.USUAL
+
+
+class TabRequest(BaseModel):
+    """A text tablature; without `from_bar` it goes to the bars that it names."""
+
+    text: Annotated[str, Field(max_length=200_000)]
+    from_bar: Annotated[int, Field(ge=0, le=100_000)] | None = None
+
+
+class ShapeRequest(BaseModel):
+    """The chord that the chart has at a tick, held from a position for so many ticks."""
+
+    tick: Tick
+    ticks: Annotated[int, Field(ge=1, le=LONGEST)]
+    position: Annotated[int, Field(ge=0, le=36)]
+
+
+class TapMade(BaseModel):
+    """Seconds of the recording; `until` when it was let go, where that is to tell how long its note lasts."""
+
+    at: Second
+    until: Second | None = None
+
+
+class OnsetsRequest(BaseModel):
+    """Taps on the onsets of notes, and the string on which these wait for their frets."""
+
+    taps: Annotated[list[TapMade], Field(max_length=2_000)]
+    string: Annotated[int, Field(ge=1, le=8)] = 1
+
+
+class VersionRequest(BaseModel):
+    name: Annotated[str, Field(min_length=1, max_length=200)]
+    rules: Annotated[list[Rule], Field(max_length=len(Rule))] = []
+
+
+class RestoreRequest(BaseModel):
+    version: Annotated[int, Field(ge=0, le=MOST_VERSIONS)]
+
+
+@router.post("/figures")
+def post_figure(desk: TheDesk, reader: TheReader, solo_id: UUID, body: CopyRequest) -> Answer:
+    return copy_figure(desk, solo_id, Copy(**body.model_dump()), reader)
+
+
+@router.post("/pitches")
+def post_pitches(desk: TheDesk, reader: TheReader, solo_id: UUID, body: PitchesRequest) -> Answer:
+    return enter_pitches(desk, solo_id, body.text, body.tick, body.ticks, body.hand, reader)
+
+
+@router.post("/tablature")
+def post_tablature(desk: TheDesk, reader: TheReader, solo_id: UUID, body: TabRequest) -> Answer:
+    return enter_tab(desk, solo_id, body.text, body.from_bar, reader)
+
+
+@router.post("/chord-shape")
+def post_chord_shape(desk: TheDesk, reader: TheReader, solo_id: UUID, body: ShapeRequest) -> Answer:
+    return write_shape(desk, solo_id, body.tick, body.ticks, body.position, reader)
+
+
+@router.post("/onsets")
+def post_onsets(desk: TheDesk, reader: TheReader, solo_id: UUID, body: OnsetsRequest) -> Answer:
+    return write_by_ear(desk, solo_id, [Tap(tap.at, tap.until) for tap in body.taps], body.string, reader)
+
+
+@router.post("/versions")
+def post_version(desk: TheDesk, solo_id: UUID, body: VersionRequest) -> NewVersion:
+    return make_version(desk, solo_id, body.name, tuple(body.rules))
+
+
+@router.post("/bring-across")
+def post_bring_across(desk: TheDesk, reader: TheReader, solo_id: UUID) -> Answer:
+    return bring_across(desk, solo_id, reader)
+
+
+@router.get("/compare")
+def get_comparison(
+    desk: TheDesk, solo_id: UUID, other: UUID | None = None, version: StateNumber | None = None
+) -> Comparison:
+    """Beside another solo, or beside an earlier state of this one."""
+    return compare_with(desk, solo_id, other, version)
+
+
+@router.get("/states")
+def get_states(desk: TheDesk, solo_id: UUID) -> list[State]:
+    return states(desk, solo_id)
+
+
+@router.post("/restore")
+def post_restore(desk: TheDesk, reader: TheReader, solo_id: UUID, body: RestoreRequest) -> Answer:
+    return restore(desk, solo_id, body.version, reader)

@@ -1,0 +1,112 @@
+"""What is said of a pitch over a chord, remembered: the same few come back all through a solo."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+from usagi.core.chart.timeline import Change, Timeline
+from usagi.core.degrees.degree import Style, degree
+from usagi.core.degrees.naming import name_pitch
+from usagi.core.harmony.heard import Heard
+from usagi.core.meter.bars import Bar
+from usagi.core.meter.counting import School
+from usagi.core.pitch.keys import Key
+from usagi.core.pitch.names import Name, pitch_text
+
+
+class Reader(NamedTuple):
+    """What belongs to the reader: how degrees, names and counts are said."""
+
+    style: Style = Style.DEFAULT
+    syllables: bool = False
+    school: School = School.A
+
+
+class Context(NamedTuple):
+    """What a stage is heard against: the change, and what holds in its bar. Where `same` is equal, so is all said."""
+
+    change: Change | None
+    key: Key | None
+    blues: bool
+    same: int
+    bar: Bar
+
+
+class Spoken(NamedTuple):
+    """What is said of a note that keeps one pitch, whenever it comes: its two lines without the stage, and its name."""
+
+    chart: tuple[Any, ...]  # the fields of a Line before `stages`
+    chord: str | None
+    degree: str | None
+    key: tuple[Any, ...]
+    key_degree: str | None
+    name: str
+
+
+class Said:
+    """What sounds at a tick and what is said of a pitch over it, remembered: the same few come back all through a solo.
+
+    Chords and keys are told apart by identity; the timeline keeps them alive as long as this is used.
+    """
+
+    def __init__(self, timeline: Timeline, reader: Reader) -> None:
+        self.timeline = timeline
+        self.reader = reader
+        self._context: Context | None = None
+        self._from = self.until = 0  # of the last context; notes come in time order
+        self._same: dict[tuple[str | None, int, int, bool], int] = {}
+        self.spoken: dict[tuple[float, int, int, bool], Spoken] = {}
+        self._degrees: dict[tuple[int, float, bool], str] = {}
+        self._key_degrees: dict[tuple[int, float], str] = {}
+        self._names: dict[tuple[int, float, int, bool], str] = {}
+        self._keys: dict[int, str] = {}
+
+    def degree(self, midi: float, heard: Heard, blues: bool) -> str:
+        """The degree of a pitch; a quarter tone is the slot below with a plus."""
+        known = (id(heard), midi, blues)
+        said = self._degrees.get(known)
+        if said is None:
+            slot = (int(midi // 1) - heard.root.pitch_class) % 12
+            said = degree(heard, slot, style=self.reader.style, blues=blues) + ("+" if midi % 1 else "")
+            self._degrees[known] = said
+        return said
+
+    def context(self, tick: int) -> Context:
+        if self._context is None or not self._from <= tick < self.until:
+            timeline = self.timeline
+            change, after = timeline.chord_at(tick), timeline.next_change(tick)
+            self._context = self.hearing(change, tick)
+            self._from = tick
+            end = self._context.bar.end
+            self.until = min(end, end if after is None else after.tick)
+            if tick < timeline.written_end:
+                self.until = min(self.until, timeline.written_end)
+        return self._context
+
+    def hearing(self, change: Change | None, tick: int) -> Context:
+        """A change heard with the key and the blues marking at a tick."""
+        facts = self.timeline.facts_at(tick)
+        shown, heard = (None, 0) if change is None else (change.shown, id(change.heard))
+        known = (shown, heard, id(facts.key), facts.blues)
+        same = self._same.setdefault(known, len(self._same))
+        return Context(change, facts.key, facts.blues, same, self.timeline.bars.at(tick))
+
+    def key_degree(self, midi: float, key: Key) -> str:
+        known = (id(key), midi)
+        said = self._key_degrees.get(known)
+        if said is None:
+            said = key.degree(int(midi // 1) % 12) + ("+" if midi % 1 else "")
+            self._key_degrees[known] = said
+        return said
+
+    def key(self, key: Key) -> str:
+        return self._keys.get(id(key)) or self._keys.setdefault(id(key), str(key))
+
+    def name(self, midi: float, context: Context) -> str:
+        heard = context.change.heard if context.change is not None else None
+        known = (id(heard), midi, id(context.key), context.blues)
+        said = self._names.get(known)
+        if said is None:
+            name: Name = name_pitch(int(midi // 1) % 12, heard, context.key, blues=context.blues)
+            said = self._names[known] = pitch_text(name, midi, syllables=self.reader.syllables)
+        return said

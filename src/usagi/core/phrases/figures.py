@@ -1,0 +1,166 @@
+"""A figure written again: later, at another fret, on other strings, or with its degrees over another chord."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from usagi.core.chart.timeline import Change
+from usagi.core.document.pitches import written_pitch
+from usagi.core.document.solo import Ground, Solo, SoloSettings
+from usagi.core.document.techniques import Harmonic
+from usagi.core.document.things import Note, Rest
+from usagi.core.document.writing import NewId, cleared, with_length, written
+from usagi.core.errors import UsagiError
+from usagi.core.fretboard.places import HUNDREDTHS, open_pitch, places_of
+from usagi.core.harmony.heard import Heard
+from usagi.core.pitch.names import pitch_text, sharp_name
+
+
+class FigureImpossible(UsagiError):
+    """A figure that cannot be written where it was asked for."""
+
+    code = "figure-impossible"
+
+
+@dataclass(frozen=True, slots=True)
+class Copy:
+    """What to copy, `[start, end)` in ticks, and where its start goes to.
+
+    `frets` moves every note along its string, `strings` to another set with its pitches kept, `to_chord` keeps the
+    degrees over the chords there: one of the three at a time. `ticks` strikes it again in another rhythm: all that
+    begins in the span, at once and as long as that.
+    """
+
+    start: int
+    end: int
+    to: int
+    frets: int = 0
+    strings: int = 0
+    to_chord: bool = False
+    ticks: int | None = None
+
+    @property
+    def length(self) -> int:
+        return self.ticks or self.end - self.start
+
+
+def copied(solo: Solo, ground: Ground, wanted: Copy, new_id: NewId) -> Solo:
+    """The solo with the figure written again; what stood in its place is gone. Raises : FigureImpossible."""
+    notes = [note for note in solo.notes if wanted.start <= note.tick < wanted.end]
+    rests = [rest for rest in solo.rests if wanted.start <= rest.tick < wanted.end]
+    if not notes and not rests:
+        raise FigureImpossible("There is no figure in this span: mark the notes that are to be written again.")
+    if sum((bool(wanted.frets), bool(wanted.strings), wanted.to_chord)) > 1:
+        raise FigureImpossible("A figure goes to another fret, to other strings or to another chord: one at a time.")
+    bars = ground.timeline.bars
+    length = wanted.length
+    if not bars.first_tick <= wanted.to < wanted.to + length <= bars.end_tick:
+        raise FigureImpossible(f"The figure would end after the last bar, {bars.bars[-1].number}. Add bars first.")
+    moved = [_moved(note, wanted, solo.settings, ground, new_id) for note in notes]
+    by = wanted.to - wanted.start
+    silent = [Rest(id=new_id(), tick=rest.tick + by, ticks=rest.ticks) for rest in rests]
+    place = cleared(solo, wanted.to, wanted.to + length, new_id)
+    kept = {note.stack for note in notes if note.stack is not None}
+    renamed = {stack: new_id() for stack in kept}
+    stacks = place.stacks + tuple(
+        stack.model_copy(update={"id": renamed[stack.id]}) for stack in solo.stacks if stack.id in kept
+    )
+    moved = [note if note.stack is None else note.model_copy(update={"stack": renamed[note.stack]}) for note in moved]
+    place = place.model_copy(update={"stacks": stacks, "rests": tuple(sorted((*place.rests, *silent), key=_tick))})
+    return written(place, moved, new_id)
+
+
+def _tick(rest: Rest) -> int:
+    return rest.tick
+
+
+def _moved(note: Note, wanted: Copy, settings: SoloSettings, ground: Ground, new_id: NewId) -> Note:
+    tick = note.tick + wanted.to - wanted.start
+    if wanted.ticks is not None:
+        note, tick = with_length(note, wanted.ticks), wanted.to
+    values: dict[str, object] = {"id": new_id(), "tick": tick, "heard": None}
+    if wanted.frets:
+        values |= _along(note, wanted.frets, settings)
+    elif wanted.strings:
+        values |= _across(note, wanted.strings, settings)
+    elif wanted.to_chord:
+        values |= _to_chord(note, tick, settings, ground)
+    return note.model_copy(update=values)
+
+
+def _last(settings: SoloSettings) -> int:
+    return (36 if settings.bottleneck else settings.last_fret - settings.capo) * HUNDREDTHS
+
+
+def _along(note: Note, frets: int, settings: SoloSettings) -> dict[str, object]:
+    if note.fret is None:
+        return {}
+    fret = note.fret + frets * HUNDREDTHS
+    if not 0 <= fret <= _last(settings):
+        raise FigureImpossible(
+            f"String {note.string}, fret {note.fret / HUNDREDTHS:g} cannot go {abs(frets)} frets "
+            f"{'up' if frets > 0 else 'down'}: the neck ends there.",
+            id=note.id,
+        )
+    trill = note.trill
+    if trill is not None:
+        other = trill.fret + frets * HUNDREDTHS
+        trill = trill.model_copy(update={"fret": other}) if 0 <= other <= _last(settings) else None
+    return {"fret": fret, "trill": trill}
+
+
+def _across(note: Note, strings: int, settings: SoloSettings) -> dict[str, object]:
+    """The same pitch so many strings further (towards the thick ones is up)."""
+    string = note.string + strings
+    if not 1 <= string <= len(settings.tuning):
+        raise FigureImpossible(f"There is no string {string} for what lies on string {note.string}.", id=note.id)
+    if note.fret is None:
+        return {"string": string}
+    by = (open_pitch(note.string, settings.tuning, 0) - open_pitch(string, settings.tuning, 0)) * HUNDREDTHS
+    fret = note.fret + by
+    if not 0 <= fret <= _last(settings):
+        raise FigureImpossible(
+            f"String {note.string}, fret {note.fret / HUNDREDTHS:g} has no place on string {string}.", id=note.id
+        )
+    trill = None if note.trill is None else note.trill.model_copy(update={"fret": max(0, note.trill.fret + by)})
+    return {"string": string, "fret": fret, "trill": trill}
+
+
+def _to_chord(note: Note, tick: int, settings: SoloSettings, ground: Ground) -> dict[str, object]:
+    pitch = written_pitch(note, settings)
+    if pitch is None or isinstance(note.attack, Harmonic):
+        return {}
+    here, there = ground.timeline.chord_at(note.tick), ground.timeline.chord_at(tick)
+    old, new = _heard(here, note), _heard(there, note)
+    by = (new.root.pitch_class - old.root.pitch_class + 6) % 12 - 6
+    by = 6 if by == -6 else by  # a tritone goes up
+    start = _follows(pitch, old, new) + by
+    course = tuple((at, round(2 * (_follows(pitch + q / 2, old, new) + by - start))) for at, q in note.course)
+    if start != int(start):
+        raise FigureImpossible("A pitch between the frets has no degree to keep.", id=note.id)
+    places = places_of(int(start), settings.tuning, settings.capo, settings.last_fret)
+    if not places:
+        name = pitch_text(sharp_name(int(start) % 12), int(start))
+        raise FigureImpossible(f"{name}, the same degree of {there.shown if there else ''}, is not on this neck.")
+    fret = (note.fret or 0) / HUNDREDTHS
+    best = min(places, key=lambda place: (abs(place.fret - fret - by) + 2 * abs(place.string - note.string), place))
+    return {"string": best.string, "fret": best.fret * HUNDREDTHS, "course": course, "trill": None}
+
+
+def _heard(change: Change | None, note: Note) -> Heard:
+    if change is None or change.heard is None:
+        raise FigureImpossible("A degree is kept from one chord to another: there is no chord on one side.", id=note.id)
+    return change.heard
+
+
+def _follows(pitch: float, old: Heard, new: Heard) -> float:
+    """A pitch after a change of quality alone: third, fifth and seventh follow the chord, other degrees stay."""
+    slot = (pitch - old.root.pitch_class) % 12
+    for mine, theirs in ((old.third, new.third), (_fifth(old), _fifth(new)), (old.seventh, new.seventh)):
+        if mine is not None and theirs is not None and slot == mine:
+            return pitch + theirs - mine
+    return pitch
+
+
+def _fifth(heard: Heard) -> int | None:
+    return next((slot for slot in (7, 6, 8) if slot in heard.core), None)

@@ -1,0 +1,106 @@
+import { useState } from "react";
+import { api, take } from "@/api/client";
+import { pick, request, select, setCursor, ticksOf, useBench } from "@/score/bench";
+import { TECHNIQUES } from "@/score/techniques";
+import type { Note, NoteMark, Tables } from "@/score/types";
+import { Button, Field } from "@/ui/parts";
+import { copyFigure } from "./figures";
+import type { HandSize } from "./HandTool";
+import { TabDialog } from "./TabDialog";
+
+/** Write by pitch or from tablature; copy what is marked elsewhere; find notes by technique, degree or fret. */
+export function FindTool({ handSize }: { handSize: HandSize }) {
+  return (
+    <div className="grid grid-cols-1 gap-x-6 gap-y-2 text-[14px] lg:grid-cols-3">
+      <ByPitch handSize={handSize} />
+      <CopyFigure />
+      <Find />
+    </div>
+  );
+}
+
+function ByPitch({ handSize }: { handSize: HandSize }) {
+  const [text, setText] = useState("");
+  const [tab, setTab] = useState(false);
+  const found = useBench((state) => state.said);
+  const write = async () => {
+    const state = useBench.getState();
+    const ticks = ticksOf(state);
+    const words = text.trim().split(/\s+/).length;
+    const { tick } = state.cursor;
+    if (await request((solo_id) => take(api.POST("/api/solos/{solo_id}/pitches", { params: { path: { solo_id } }, body: { text, tick, ticks, hand: handSize } })))) {
+      setText("");
+      setCursor({ tick: tick + words * ticks });
+    }
+  };
+  return (
+    <div>
+      <form className="flex flex-col gap-1" onSubmit={(event) => { event.preventDefault(); void write(); }}>
+        <Field label="By pitch, at the cursor" placeholder="C5 Eb G, or 1 b3 5" value={text} onChange={(event) => setText(event.target.value)} />
+        <div className="flex gap-3"><Button type="submit" className="px-3" disabled={text.trim() === ""}>Write them</Button><button type="button" className="px-1 underline" onClick={() => setTab(true)}>Tablature as text …</button></div>
+      </form>
+      {found.length > 0 && <p role="status" aria-label="What was written">{found.join(" ")}</p>}
+      {tab && <TabDialog onClose={() => setTab(false)} />}
+    </div>
+  );
+}
+
+function CopyFigure() {
+  const selection = useBench((state) => state.selection);
+  const [frets, setFrets] = useState("5");
+  const [strings, setStrings] = useState("1");
+  const to = (change: { frets?: number; strings?: number; to_chord?: boolean }) => {
+    const { cursor } = useBench.getState();
+    if (selection !== null) void copyFigure({ start: selection.from, end: selection.to, to: cursor.tick >= selection.to || cursor.tick < selection.from ? cursor.tick : selection.to, frets: 0, strings: 0, to_chord: false, ...change });
+  };
+  const number = (label: string, value: string, set: (value: string) => void) => (
+    <input type="number" aria-label={label} className="w-14 rounded-[4px] border border-rule-2 bg-sheet px-1" value={value} onChange={(event) => set(event.target.value)} />
+  );
+  if (selection === null) return <p className="text-ink-2">Mark a figure with shift and the arrows to write it again at the cursor: as it is, at another fret, on other strings, or with its degrees over the chord there.</p>;
+  return (
+    <div className="flex flex-col items-start gap-1" role="group" aria-label="Write the figure again">
+      <Button onClick={() => to({})}>As it is</Button>
+      <span className="flex items-center gap-2"><Button className="px-3" onClick={() => to({ frets: Number(frets) })}>By frets</Button>{number("Frets", frets, setFrets)}</span>
+      <span className="flex items-center gap-2"><Button className="px-3" onClick={() => to({ strings: Number(strings) })}>By strings</Button>{number("Strings", strings, setStrings)}</span>
+      <Button onClick={() => to({ to_chord: true })}>To the chord there</Button>
+      <button type="button" className="underline" onClick={() => select(null)}>let go of it</button>
+    </div>
+  );
+}
+
+/** Notes that a word names: a technique, a degree as it is shown, or a fret. */
+export const found = (words: string, notes: readonly Note[], marks: Readonly<Record<string, NoteMark>>, tables: Tables): Note[] => {
+  const wanted = words.trim().toLowerCase().replaceAll("♭", "b").replaceAll("♯", "#");
+  if (wanted === "") return [];
+  const fret = /^(?:fret )?(\d+)$/.exec(wanted);
+  const techniques = TECHNIQUES.filter((one) => one.name.includes(wanted));
+  const byName = wanted.startsWith("fret ");
+  return notes.filter((note) => (!byName && marks[note.id]?.degrees.some((degree) => degree.toLowerCase() === wanted))
+    || (fret !== null && note.fret === Number(fret[1]) * 100)
+    || (wanted === "unsure" && note.sure !== "sure")
+    || (wanted === "bend" && note.course.some(([, quarters]) => quarters > 0))
+    || techniques.some((one) => one.name !== "picked" && one.on(note, tables)));
+};
+
+function Find() {
+  const [words, setWords] = useState("");
+  const notes = useBench((state) => state.things.notes);
+  const marks = useBench((state) => state.marks);
+  const tables = useBench((state) => state.bench?.tables);
+  const picked = useBench((state) => state.picked);
+  const list = tables === undefined ? [] : found(words, Object.values(notes).sort((a, b) => a.tick - b.tick || a.string - b.string), marks, tables);
+  const go = (by: 1 | -1) => {
+    const at = list.findIndex((note) => note.id === picked);
+    const next = list[(at + by + list.length) % list.length];
+    if (next !== undefined) pick(next);
+  };
+  return (
+    <form className="flex flex-col gap-1" onSubmit={(event) => { event.preventDefault(); go(1); }}>
+      <Field label="Find" placeholder="bend, b3, fret 12, ghost …" value={words} onChange={(event) => setWords(event.target.value)} />
+      <p role="status" aria-label="Found" className="flex items-center gap-2">
+        {words.trim() === "" ? "" : list.length === 0 ? "Nothing." : `${list.length} note${list.length > 1 ? "s" : ""}${list.some((note) => note.id === picked) ? `, this is ${list.findIndex((note) => note.id === picked) + 1}` : ""}`}
+        {list.length > 0 && <><Button className="px-3" aria-label="Found before" onClick={() => go(-1)}>‹</Button><Button className="px-3" aria-label="Found next" type="submit">›</Button></>}
+      </p>
+    </form>
+  );
+}

@@ -1,0 +1,52 @@
+/** Figures written again: the whole or its tail, at once behind themselves. The server copies; here it is only said which. */
+import { api, type Schemas, take } from "@/api/client";
+import { hint, request, select, setCursor, setFigure, ticksOf, useBench } from "@/score/bench";
+
+export type CopyRequest = Omit<Schemas["CopyRequest"], "ticks">;
+
+/** Copy what begins in a span to another place; whether it was taken. */
+export const copyFigure = async (body: CopyRequest): Promise<boolean> => {
+  const taken = await request((solo_id) => take(api.POST("/api/solos/{solo_id}/figures", { params: { path: { solo_id } }, body })));
+  if (taken) {
+    select(null);
+    setCursor({ tick: body.to + body.end - body.start });
+  }
+  return taken;
+};
+
+/** The last stack or note before the cursor struck again, as long as the length in force. */
+export const strikeAgain = async (): Promise<void> => {
+  const state = useBench.getState();
+  const last = Object.values(state.things.notes).filter((note) => note.tick < state.cursor.tick).sort((a, b) => b.tick - a.tick)[0];
+  if (last === undefined) { hint("There is nothing before the cursor to strike again."); return; }
+  const ticks = ticksOf(state);
+  const to = state.cursor.tick;
+  if (await request((solo_id) => take(api.POST("/api/solos/{solo_id}/figures", { params: { path: { solo_id } }, body: { start: last.tick, end: last.tick + 1, to, frets: 0, strings: 0, to_chord: false, ticks } })))) setCursor({ tick: to + ticks });
+};
+
+/** The chart's chord under the hand, at the cursor. */
+export const writeChord = async (): Promise<void> => {
+  const state = useBench.getState();
+  const ticks = ticksOf(state);
+  const { tick } = state.cursor;
+  if (await request((solo_id) => take(api.POST("/api/solos/{solo_id}/chord-shape", { params: { path: { solo_id } }, body: { tick, ticks, position: state.entry.position } })))) setCursor({ tick: tick + ticks });
+};
+
+/** What stands before the cursor: what is marked, the figure that was repeated last, else the bar so far, or the bar before. */
+const figureBefore = (): { from: number; to: number } | null => {
+  const { selection, figure, cursor, bench } = useBench.getState();
+  if (selection !== null) return selection;
+  if (figure !== null && figure.to === cursor.tick) return figure;
+  const bars = bench?.strip.bars ?? [];
+  const bar = bars.find((one) => one.tick < cursor.tick && cursor.tick <= one.end);
+  return bar === undefined ? null : { from: bar.tick, to: cursor.tick };
+};
+
+export const repeatFigure = async (tail: boolean): Promise<void> => {
+  const found = figureBefore();
+  if (found === null) { hint("There is no figure before the cursor."); return; }
+  const from = tail ? Math.round((found.from + found.to) / 2) : found.from;
+  const { cursor, selection } = useBench.getState();
+  const to = selection === null ? cursor.tick : selection.to;
+  if (await copyFigure({ start: from, end: found.to, to, frets: 0, strings: 0, to_chord: false })) setFigure({ from: to, to: to + found.to - from });
+};
