@@ -113,6 +113,12 @@ class Tape:
         return float(np.diff(np.flatnonzero(np.concatenate([[True], ~quiet, [True]]))).max() / RATE)
 
 
+def listen(page: Page, seconds: float) -> None:
+    """Wait until so much has sounded: by the clock of the sound, which stands still with a machine that does."""
+    until_clock = page.evaluate("window.heard.context.currentTime") + seconds
+    until(page, f"window.heard.context.currentTime >= {until_clock}", 60 + 4 * seconds)
+
+
 @contextmanager
 def taping(page: Page) -> Iterator[list[Tape]]:
     """The output while the block lasts, as the only item of the list when it is left."""
@@ -120,7 +126,8 @@ def taping(page: Page) -> Iterator[list[Tape]]:
     page.evaluate("window.heard.keep()")
     until(page, "window.heard.tape.length > 0")
     yield found
-    page.wait_for_timeout(400)
+    sounded = page.evaluate("window.heard.context.currentTime") * RATE
+    until(page, f"window.heard.tape.at(-1).from + {BLOCK} >= {sounded}", 30)
     kept = page.evaluate(UNROLL)
     # In its first block a new worklet misses what passed before it was running; after that every frame is there.
     begins = kept["from"][1:]

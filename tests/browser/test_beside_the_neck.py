@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from browser.listening import taping
+from browser.listening import listen, taping
 from browser.opening import QUARTER, hand_to, open_at, saved, until
 from browser.test_hearing import hits
 
@@ -326,9 +326,9 @@ def test_the_writing_is_heard_alone_and_beside_the_recording(page: Page, served)
     expect(page.get_by_role("button", name="Hear both, apart")).to_be_visible()
     page.keyboard.press("Backslash")
     until(page, "window.heard.sources.some((one) => one.loop)", 30)
-    page.wait_for_timeout(300)
+    listen(page, 0.3)
     with taping(page) as kept:
-        page.wait_for_timeout(7_000)
+        listen(page, 7.0)
     onsets = kept[0].onsets()
     # Between two seams of the loop something begins every quarter of a second: a hit, then a written note.
     grids = [[np.abs(onsets - (first + 0.25 * k)).min() < 0.012 for k in range(12)] for first in onsets]

@@ -10,7 +10,7 @@ from benchmarks.bands import band
 from numpy.typing import NDArray
 from playwright.sync_api import Page, expect
 
-from browser.listening import taping
+from browser.listening import listen, taping
 from browser.opening import QUARTER, part, saved, until
 from browser.test_hearing import hits
 
@@ -126,9 +126,9 @@ def test_the_click_lies_on_the_grid_at_every_speed(page: Page, served, percent: 
     page.get_by_role("group", name="Strip").focus()
     page.keyboard.press("Backslash")
     until(page, "window.heard.sources.some((one) => one.loop)", 30)
-    page.wait_for_timeout(300)
+    listen(page, 0.3)
     with taping(page) as kept:
-        page.wait_for_timeout(4_000 * 100 // percent)
+        listen(page, 4.0 * 100 / percent)
     found = kept[0].onsets()
     assert len(found) >= 12
     apart = 0.25 * 100 / percent
