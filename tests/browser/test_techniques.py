@@ -130,6 +130,21 @@ def test_a_stack_has_strokes_a_spread_and_a_cut_and_loudness_stands_under_the_ne
     page.keyboard.press("Escape")
     saved(page)
     assert served.stored(one_note)["swells"][0]["to"] == "louder"
+    # The same by keys: over what is marked a swell, else a level; back where it was no sign is left.
+    strip = page.get_by_role("group", name="Strip")
+    strip.focus()
+    for key in ("Shift+ArrowDown", "Escape", "ArrowLeft", "ArrowLeft", "Shift+ArrowUp"):
+        page.keyboard.press(key)
+    expect(page.locator("svg [data-loudness=ff]")).to_have_count(1)
+    expect(page.get_by_role("status", name="Sentence")).to_contain_text("ff from here")
+    page.keyboard.press("Shift+ArrowUp")
+    saved(page)
+    stored = served.stored(one_note)
+    assert [d["level"] for d in stored["dynamics"]] == ["ff"] and stored["swells"][0]["to"] == "softer"
+    for _ in range(2):
+        page.keyboard.press("Shift+ArrowDown")
+    saved(page)
+    assert served.stored(one_note)["dynamics"] == []
 
 
 def test_five_six_and_seven_go_into_the_time_of_four(page: Page, served, new_solo) -> None:

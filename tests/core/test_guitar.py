@@ -165,9 +165,16 @@ def test_strokes_dynamics_and_swells_are_heard() -> None:
     assert np.abs(down - up).max() > 0.05 and np.abs(down - together).max() > 0.05
     soft = played(HELD, dynamics=[{"id": "d", "tick": 0, "level": "pp"}])
     assert np.abs(soft).max() < 0.8 * np.abs(played(HELD)).max()
-    swelling = played(HELD, swells=[{"id": "s", "start": 0, "end": 20_160, "to": "louder"}])
+    louder = {"id": "s", "start": 0, "end": 20_160, "to": "louder"}
+    swelling = played(HELD, swells=[louder])
     late = slice(round(1.2 * RATE_HZ), round(1.4 * RATE_HZ))
     assert np.abs(swelling[late]).max() > 1.1 * np.abs(played(HELD)[late]).max()
+    # The level written at its end is where it leads to, unless that lies the other way.
+    heights = [
+        np.abs(played(HELD, swells=[louder], dynamics=[{"id": "d", "tick": 20_160, "level": level}])[late]).max()
+        for level in ("p", "f", "ff")
+    ]
+    assert heights[0] == np.abs(swelling[late]).max() and heights[1] < heights[2]
 
 
 def test_onsets_lie_where_they_are_written() -> None:

@@ -10,6 +10,8 @@ from usagi.core.document.edits import Content, DocumentKind, Kind, put_together,
 from usagi.core.document.fill import fill
 from usagi.core.document.rules import check_solo, misfits
 from usagi.core.document.solo import Solo
+from usagi.core.document.techniques import Loudness
+from usagi.core.document.things import Dynamic, Swell
 from usagi.core.formats.document_json import read_document, write_document
 from usagi.core.meter.ticks import EIGHTH
 from usagi.core.playing.marks import mark_notes
@@ -22,7 +24,7 @@ def changed(solo: Solo, rng: np.random.Generator) -> Solo:
     notes, settings = things[Kind.NOTE], solo.settings
     chosen = str(rng.choice(list(notes)))
     note = notes[chosen]
-    match int(rng.integers(7)):
+    match int(rng.integers(9)):
         case 0:
             notes[chosen] = note.model_copy(update={"fret": int(rng.integers(1, 18)) * 100})
         case 1:
@@ -37,6 +39,13 @@ def changed(solo: Solo, rng: np.random.Generator) -> Solo:
             things[Kind.CHOICE]["h0"] = choice.model_copy(update={"note": chosen})
         case 5:
             settings = settings.model_copy(update={"capo": int(rng.integers(0, 3))})
+        case 6:
+            level = str(rng.choice(list(Loudness)))
+            things[Kind.DYNAMIC]["d"] = Dynamic.model_validate({"id": "d", "tick": note.tick, "level": level})
+        case 7:
+            to = str(rng.choice(["louder", "softer"]))
+            end = note.tick + int(rng.integers(1, 9)) * EIGHTH
+            things[Kind.SWELL]["w"] = Swell.model_validate({"id": "w", "start": note.tick, "end": end, "to": to})
         case _:
             notes["new"] = note.model_copy(update={"id": "new", "string": 6, "tick": note.tick + 420})
     made = put_together(Content(DocumentKind.SOLO, settings, things))

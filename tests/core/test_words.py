@@ -164,6 +164,16 @@ def test_a_doubt_is_said_at_the_end_with_its_question() -> None:
     assert "Question" not in unasked and "Unsure" not in closed
 
 
+def test_the_sentence_says_where_a_level_begins_and_in_which_swell_a_note_sounds() -> None:
+    loudness = {
+        "dynamics": ({"id": "d", "tick": QUARTER, "level": "f"},),
+        "swells": ({"id": "w", "start": 2 * QUARTER, "end": 3 * QUARTER, "to": "softer"},),
+    }
+    said = says(*(note(id=f"n{i}", tick=i * QUARTER, fret=500) for i in range(4)), **loudness)
+    heads = [sentence.partition(":")[0].removeprefix("String 2, fret 5") for sentence, _ in said]
+    assert heads == ["", ", f from here", ", growing softer", ""]
+
+
 def test_marks_carry_the_shape_of_every_role() -> None:
     places = [(0, 3, 7), (QUARTER, 2, 7), (2 * QUARTER, 2, 5), (4 * QUARTER - EIGHTH, 2, 5), (12 * QUARTER, 2, 5)]
     notes = [note(id=f"n{i}", tick=t, string=s, fret=f * 100) for i, (t, s, f) in enumerate(places)]

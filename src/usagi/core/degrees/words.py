@@ -136,13 +136,14 @@ def say_note(
     elsewhere: Sequence[Place],
     questions: Sequence[Question] = (),
     stack: Stack | None = None,
+    loudness: Sequence[str] = (),
 ) -> Sentence:
     """One note in words; `elsewhere` is where else its pitch lies.
 
     `String 2, fret 10, bent up a whole step: the 5 of Em7.` A doubt is said at the end, with its question.
     """
     place = f"String {note.string}" + (", no fret" if note.fret is None else f", {_fret_words(note.fret)}")
-    head = ", ".join([place, *technique_words(note), *stack_words(stack)])
+    head = ", ".join([place, *technique_words(note), *stack_words(stack), *loudness])
     return Sentence(head + _degree_words(note, reading) + _doubt(note), _more(note, reading, elsewhere, questions))
 
 

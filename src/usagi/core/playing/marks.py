@@ -15,6 +15,7 @@ from usagi.core.degrees.solo_readings import Readings, readings
 from usagi.core.degrees.spoken import Reader
 from usagi.core.degrees.words import other_places, say_note
 from usagi.core.document.credits import disputes
+from usagi.core.document.loudness import louder_otherwise, loudness_words
 from usagi.core.document.pitches import course_stages
 from usagi.core.document.solo import Ground, Solo, SoloSettings
 from usagi.core.document.techniques import steps_text
@@ -177,8 +178,9 @@ def mark_notes(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Ma
     anew = list(solo.notes)
     kept: dict[str, NoteMark] = {}
     if before is not None and read.anew is not None:
-        ids = read.anew | _asked_otherwise(before.readings.solo, solo) | _struck_otherwise(before.readings.solo, solo)
-        moved = onsets_of(before.readings.solo.notes) ^ onsets_of(solo.notes)
+        was = before.readings.solo
+        ids = read.anew | _asked_otherwise(was, solo) | _struck_otherwise(was, solo) | louder_otherwise(was, solo)
+        moved = onsets_of(was.notes) ^ onsets_of(solo.notes)
         anew = [note for note in solo.notes if note.id in ids or (moved and expected_anew(note, moved))]
         kept = {note_id: mark for note_id, mark in before.notes.items() if note_id in read.notes}
     asked: dict[str, list[Question]] = {}
@@ -198,6 +200,7 @@ def mark_notes(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Ma
             seconds[note.end],
             solo.settings,
             None if note.stack is None else stacks.get(note.stack),
+            loudness_words(note, solo),
         )
         for note in anew
     }
@@ -229,10 +232,11 @@ def _mark(
     end_s: float,
     settings: SoloSettings,
     stack: Stack | None,
+    loudness: Sequence[str],
 ) -> NoteMark:
     shown = next(line for line in reading.lines if line.shown)
     elsewhere = other_places(note, reading, settings)
-    sentence = say_note(note, reading, elsewhere, asked, stack)
+    sentence = say_note(note, reading, elsewhere, asked, stack, loudness)
     degrees = tuple(stage.degree for stage in shown.stages if stage.degree is not None)
     known_by = shown.degree or ""
     if not degrees and reading.key_degree is not None:

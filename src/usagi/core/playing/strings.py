@@ -9,6 +9,7 @@ from itertools import pairwise
 from math import ceil, log2
 
 from usagi.core.audio.voice import CUT_S, StringEvent
+from usagi.core.document.loudness import level_after, level_at, swell_of
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import Ground, Solo, SoloSettings
 from usagi.core.document.techniques import (
@@ -141,17 +142,17 @@ def _delays(solo: Solo, stacks: Mapping[str, Stack]) -> dict[str, float]:
 
 def _loudness(note: Note, solo: Solo) -> tuple[float, tuple[float, float]]:
     """Loudness of a note, and what a swell makes of it from its start to its end."""
-    level = next((LEVELS[d.level] for d in reversed(solo.dynamics) if d.tick <= note.tick), LEVELS[Loudness.MF])
+    level = LEVELS[level_at(solo, note.tick)]
     loud = level * (GHOST if note.ghost else 1.0) + (ACCENT if note.accent else 0.0)
-    swell = next((s for s in solo.swells if s.start < note.end and note.tick < s.end), None)
+    swell = swell_of(note, solo)
     if swell is None:
         return min(1.0, loud), (1.0, 1.0)
     return min(1.0, loud), (_swollen(swell, note.tick, level, solo), _swollen(swell, note.end, level, solo))
 
 
 def _swollen(swell: Swell, tick: int, level: float, solo: Solo) -> float:
-    reached = next((LEVELS[d.level] for d in solo.dynamics if d.tick >= swell.end), None)
-    goal = level + (STEP if swell.to == "louder" else -STEP) * 2 if reached is None else reached
+    reached = level_after(solo, swell)
+    goal = level + (STEP if swell.to == "louder" else -STEP) * 2 if reached is None else LEVELS[reached]
     into = min(1.0, max(0.0, (tick - swell.start) / (swell.end - swell.start)))
     return max(0.1, 1.0 + (goal - level) / level * into)
 

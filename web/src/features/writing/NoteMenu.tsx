@@ -1,11 +1,10 @@
 import { DropdownMenu } from "radix-ui";
 import { act, noteAtCursor, openMenu, pickedNote, useBench } from "@/score/bench";
 import { cut, type Group, shapeBy, spread, stroke, TECHNIQUES } from "@/score/techniques";
-import { setLevel, swell } from "@/score/loudness";
+import { LEVELS, setLevel, swell } from "@/score/loudness";
 import { shapeInHand } from "./shaping";
 
 const GROUPS: readonly Group[] = ["how it begins", "where its pitch goes", "how it ends", "how it sounds", "the hands"];
-const LEVELS = ["pp", "p", "mp", "mf", "f", "ff"] as const;
 
 /** Every technique, at the note: arrows and letters choose, enter does it, again goes on to its next size. It stays open until it is left. */
 export function NoteMenu() {
@@ -28,10 +27,10 @@ export function NoteMenu() {
         </>
       )}
       <div className="flex px-3">
-        {LEVELS.map((level) => <DropdownMenu.Item key={level} aria-label={`loudness ${level}`} className="cursor-pointer px-2 font-bold italic data-[highlighted]:bg-paper data-[highlighted]:outline-none" onSelect={(event) => { event.preventDefault(); act(setLevel(state.things, note?.tick ?? state.cursor.tick, level)); }}>{level}</DropdownMenu.Item>)}
+        {LEVELS.map((level) => <DropdownMenu.Item key={level} aria-label={`loudness ${level}`} className="cursor-pointer px-2 font-bold italic data-[highlighted]:bg-paper data-[highlighted]:outline-none" onSelect={(event) => { event.preventDefault(); act(setLevel(state.things, note?.tick ?? state.cursor.tick, level, note?.id ?? null)); }}>{level}</DropdownMenu.Item>)}
       </div>
       {state.selection !== null && (["louder", "softer"] as const).map((to) => (
-        <DropdownMenu.Item key={to} className={item} onSelect={(event) => { event.preventDefault(); if (state.selection !== null) act(swell(state.things, state.selection, to)); }}>{tick(false)}swell {to} over the span</DropdownMenu.Item>
+        <DropdownMenu.Item key={to} className={item} onSelect={(event) => { event.preventDefault(); if (state.selection !== null) act(swell(state.things, state.selection, to, note?.id ?? null)); }}>{tick(false)}swell {to} over the span</DropdownMenu.Item>
       ))}
     </DropdownMenu.Group>
   );

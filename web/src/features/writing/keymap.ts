@@ -8,7 +8,7 @@ export type Deeds =
   | "bend" | "let down" | "shake" | "slide" | "dead" | "unsure"
   | "shorter" | "longer" | "dot" | "triplet" | "rest" | "join" | "stay" | "open" | "reach" | "move"
   | "prebend" | "part way" | "trill" | "slide in or off" | "ghost" | "accent" | "palm mute" | "ring or cut" | "tuplet" | "cut" | "tap or harmonic" | "stroke"
-  | "doubts" | "find" | "hear" | "menu" | "by ear" | "again" | "tail" | "strike" | "chord"
+  | "doubts" | "find" | "hear" | "menu" | "by ear" | "again" | "tail" | "strike" | "chord" | "louder" | "softer"
   | "left" | "right" | "up" | "down" | "widen left" | "widen right" | "zoom in" | "zoom out" | "block" | "keys" | "escape";
 
 export type Binding = { readonly code: string; readonly deed: Deeds; readonly says: string };
@@ -92,6 +92,8 @@ export const SHIFTED: readonly { readonly of: Deeds; readonly deed: Deeds; reado
   { of: "hand here", deed: "chord", says: "the chart's chord under the hand" },
   { of: "hand down", deed: "octave down", says: "hand twelve frets down" },
   { of: "hand up", deed: "octave up", says: "hand twelve frets up" },
+  { of: "up", deed: "louder", says: "a level louder from here, or a swell over what is marked" },
+  { of: "down", deed: "softer", says: "a level softer, or a swell" },
   { of: "undo", deed: "zoom out", says: "see more of the strip" },
   { of: "redo", deed: "zoom in", says: "see less, larger" },
 ];

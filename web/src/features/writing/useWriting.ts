@@ -7,6 +7,7 @@ import {
 import * as edits from "@/score/edits";
 import { guessPosition, learnLetter, type Place, placeOf, stringKeys } from "@/score/hand";
 import type { Note, Stack } from "@/score/types";
+import { stepLevel, swell } from "@/score/loudness";
 import { cut, shapeBy, stroke, walk } from "@/score/techniques";
 import { askWays, type HandSize, nextWay, takeWay } from "./HandTool";
 import { codeOf, type Deeds, deedOf, type Keys, pedalDeed, shifted } from "./keymap";
@@ -118,6 +119,16 @@ const ofStack = (build: (stack: Stack, notes: readonly Note[], picked: string) =
     hint("This note stands alone: a stroke and a cut are of notes that start together.");
     return null;
   });
+
+/** A swell over what is marked, else one level from the note in hand or the cursor on. */
+const grow = (to: "louder" | "softer"): void => {
+  const state = get();
+  const { things, selection, picked } = state;
+  const tick = (pickedNote(state) ?? noteAtCursor(state))?.tick ?? state.cursor.tick;
+  const deed = selection !== null ? swell(things, selection, to, picked) : stepLevel(things, tick, to, picked);
+  if (deed === null) hint(`There is no level ${to} than this.`);
+  else act(deed);
+};
 
 /** Where else it lies: shown on the neck; again: the next; enter takes it. */
 const whereElse = (hand: HandSize): void => {
@@ -236,6 +247,8 @@ export function useWriting(outside: Outside) {
         case "chord": return void writeChord();
         case "again": return void repeatFigure(false);
         case "tail": return void repeatFigure(true);
+        case "louder":
+        case "softer": return grow(deed);
         case "delete": return remove();
         case "bend": return shapeInHand(edits.bend);
         case "let down": return shapeInHand(edits.letDown);
@@ -310,7 +323,8 @@ export function useWriting(outside: Outside) {
       }
       const state = get();
       learnLetter(event.code, event.shiftKey ? "" : event.key);
-      if (keys.off && !["Space", "Escape"].includes(event.code) && !event.code.startsWith("Arrow")) return;
+      const goes = event.code.startsWith("Arrow") && !(event.shiftKey && /Up|Down/.test(event.code));
+      if (keys.off && !["Space", "Escape"].includes(event.code) && !goes) return;
       if (keys.numbers && !event.repeat) {
         const column = stringKeys(keys.mirrored).indexOf(event.code);
         const strings = state.bench?.tables.strings.length ?? 6;
