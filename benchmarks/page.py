@@ -28,6 +28,16 @@ window.addEventListener("keydown", (event) => {
   requestAnimationFrame(() => { const channel = new MessageChannel(); channel.port1.onmessage = () => window.painted.push(performance.now() - from); channel.port2.postMessage(0); });
 }, true);
 """
+# Milliseconds from the start of the way here until the frame with the first notes has been painted; asked from
+# outside, the driver's own looking would be in it.
+DRAWN = """
+(function look() {
+  if (document.querySelector("[role=option]") === null) return void requestAnimationFrame(look);
+  const channel = new MessageChannel();
+  channel.port1.onmessage = () => { window.drawn = performance.now(); };
+  channel.port2.postMessage(0);
+})();
+"""
 FRAMES = """(seconds) => new Promise((done) => {
   const times = []; const until = performance.now() + seconds * 1000; let long = 0;
   const seen = new PerformanceObserver((list) => { for (const entry of list.getEntries()) long = Math.max(long, entry.duration); });
@@ -139,11 +149,18 @@ def _with(server: Server, browser: Browser) -> Iterator[Figure]:
     plain.locator("ol").focus()
     empty = keys(plain, ["KeyT"] * 40)
     base = f"{np.percentile(empty, 95):.0f} ms on a list of 2,000 items"
-    page = context.new_page()
-    page.goto(f"/solos/{big}/notes")
-    page.get_by_role("option").first.wait_for()
-    opened = page.evaluate("performance.now()") / 1_000
-    yield Figure("opening 2,000 notes to a drawn strip", opened, "s", 1.0)
+    opened = []
+    for _ in range(4):
+        page.close()
+        page = context.new_page()
+        page.add_init_script(DRAWN)
+        page.goto(f"/solos/{big}/notes")
+        while (drawn := page.evaluate("window.drawn")) is None:
+            page.wait_for_timeout(100)
+        opened.append(drawn / 1_000)
+    name = "opening 2,000 notes to a drawn strip"
+    yield Figure(f"{name}, for the first time", opened[0], "s")
+    yield Figure(f"{name}, median of 3 more", statistics.median(opened[1:]), "s", 1.0)
     strip = page.get_by_role("group", name="Strip")
     strip.focus()
     moves = keys(page, ["ArrowRight", "ArrowDown", "ArrowRight", "ArrowUp"] * 10)
