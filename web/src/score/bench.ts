@@ -6,7 +6,7 @@ import { create } from "zustand";
 import { api, AWAY, Refusal, type Schemas, sentence, take, Unreachable } from "@/api/client";
 import { Grid } from "./axis";
 import type { Deed, Things } from "./edits";
-import { newId } from "./edits";
+import { inOrder, newId } from "./edits";
 import type { Hand, Place } from "./hand";
 import * as outbox from "./outbox";
 import type { Answer, Bench, Change, Edit, Note, NoteMark } from "./types";
@@ -94,6 +94,7 @@ const PLURAL = { note: "notes", rest: "rests", stack: "stacks", phrase: "phrases
 
 /** Things after changes; a document of the ground changes nothing here, its strip comes with the answer. */
 const applied = (things: Things, changes: readonly Change[]): Things => {
+  if (changes.length === 0) return things;
   const next = { ...things } as Record<string, Record<string, unknown>>;
   const copied = new Set<string>();
   for (const { kind, id, after } of changes) {
@@ -439,7 +440,7 @@ export const hint = (trouble: string): void => set({ trouble });
 /** The note that sounds at the cursor on its string, else any that starts there. */
 export const noteAtCursor = (state: BenchState): Note | null => {
   const { tick, string } = state.cursor;
-  const notes = Object.values(state.things.notes);
+  const notes = inOrder(state.things.notes);
   return (
     notes.find((note) => note.string === string && note.tick <= tick && tick < note.tick + note.ticks) ??
     notes.find((note) => note.tick === tick) ?? null

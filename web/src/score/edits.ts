@@ -14,6 +14,16 @@ export type Things = {
   readonly swells: Readonly<Record<string, Swell>>;
 };
 
+const ordered = new WeakMap<Things["notes"], readonly Note[]>();
+/** Notes in the order of time, strings from the thinnest within; found once for as long as no note changes. */
+export const inOrder = (notes: Things["notes"]): readonly Note[] => {
+  const known = ordered.get(notes);
+  if (known !== undefined) return known;
+  const found = Object.values(notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
+  ordered.set(notes, found);
+  return found;
+};
+
 /** What a key would do: a label for the history, the changes, and the note that is in hand afterwards. */
 export type Deed = { readonly label: string; readonly changes: Change[]; readonly picked: string | null };
 
@@ -32,25 +42,35 @@ export const plainNote = (id: string, tick: number, ticks: number, string: numbe
 /** Collects changes so that each thing has one, from what it was to what it becomes. */
 class Draft {
   private readonly was = new Map<string, Change>();
-  readonly notes: Record<string, Note>;
-  readonly rests: Record<string, Rest>;
-  readonly stacks: Record<string, Stack>;
+  private readonly now = { note: new Map<string, Note | null>(), rest: new Map<string, Rest | null>(), stack: new Map<string, Stack | null>() };
 
-  constructor(private readonly things: Things) {
-    this.notes = { ...things.notes };
-    this.rests = { ...things.rests };
-    this.stacks = { ...things.stacks };
+  constructor(private readonly things: Things) {}
+
+  set<K extends "note" | "rest" | "stack">(kind: K, id: string, after: { note: Note; rest: Rest; stack: Stack }[K] | null): void {
+    (this.now[kind] as Map<string, typeof after>).set(id, after);
+    this.was.set(`${kind} ${id}`, change(kind, id, this.things[`${kind}s`][id] ?? null, after));
   }
 
-  set(kind: "note" | "rest" | "stack", id: string, after: Note | Rest | Stack | null): void {
-    const [now, before] = {
-      note: [this.notes, this.things.notes],
-      rest: [this.rests, this.things.rests],
-      stack: [this.stacks, this.things.stacks],
-    }[kind] as [Record<string, unknown>, Record<string, unknown>];
-    if (after === null) delete now[id];
-    else now[id] = after;
-    this.was.set(`${kind} ${id}`, change(kind, id, before[id] ?? null, after));
+  note(id: string): Note | undefined {
+    const drafted = this.now.note.get(id);
+    return drafted === undefined ? this.things.notes[id] : (drafted ?? undefined);
+  }
+
+  hasStack(id: string): boolean {
+    const drafted = this.now.stack.get(id);
+    return drafted === undefined ? this.things.stacks[id] !== undefined : drafted !== null;
+  }
+
+  notes(): readonly Note[] {
+    return this.drafted(inOrder(this.things.notes), this.now.note);
+  }
+
+  rests(): readonly Rest[] {
+    return this.drafted(Object.values(this.things.rests), this.now.rest);
+  }
+
+  private drafted<T extends { readonly id: string }>(before: readonly T[], now: ReadonlyMap<string, T | null>): readonly T[] {
+    return now.size === 0 ? before : [...before.filter((one) => !now.has(one.id)), ...[...now.values()].filter((one) => one !== null)];
   }
 
   /** Changes that change something; notes leave a stack before it goes, and a stack comes before its notes. */
@@ -59,7 +79,7 @@ class Draft {
   }
 
   onString(string: number): Note[] {
-    return Object.values(this.notes).filter((note) => note.string === string).sort((a, b) => a.tick - b.tick);
+    return this.notes().filter((note) => note.string === string).sort((a, b) => a.tick - b.tick);
   }
 }
 
@@ -84,7 +104,7 @@ const free = (draft: Draft, string: number, tick: number, wanted: number, except
 
 /** A note removes the rest that it covers; what stands out on either side stays. */
 const clearRests = (draft: Draft, tick: number, until: number): void => {
-  for (const rest of Object.values(draft.rests)) {
+  for (const rest of draft.rests()) {
     if (rest.tick >= until || end(rest) <= tick) continue;
     if (rest.tick < tick) draft.set("rest", rest.id, { ...rest, ticks: tick - rest.tick });
     else draft.set("rest", rest.id, null);
@@ -97,10 +117,10 @@ const clearRests = (draft: Draft, tick: number, until: number): void => {
 
 /** A note that starts where others start makes a stack with them. */
 const joinStack = (draft: Draft, note: Note): Note => {
-  const others = Object.values(draft.notes).filter((other) => other.tick === note.tick && other.id !== note.id);
+  const others = draft.notes().filter((other) => other.tick === note.tick && other.id !== note.id);
   if (others.length === 0) return note;
   const id = others.find((other) => other.stack != null)?.stack ?? newId();
-  if (draft.stacks[id] === undefined) draft.set("stack", id, { id, stroke: null, spread_ms: 0 });
+  if (!draft.hasStack(id)) draft.set("stack", id, { id, stroke: null, spread_ms: 0 });
   for (const other of others) if (other.stack !== id) draft.set("note", other.id, { ...other, stack: id });
   return { ...note, stack: id };
 };
@@ -108,7 +128,7 @@ const joinStack = (draft: Draft, note: Note): Note => {
 /** Take a note out of its stack; a stack of one ends. */
 const leaveStack = (draft: Draft, note: Note): Note => {
   if (note.stack == null) return note;
-  const left = Object.values(draft.notes).filter((other) => other.stack === note.stack && other.id !== note.id);
+  const left = draft.notes().filter((other) => other.stack === note.stack && other.id !== note.id);
   if (left.length === 1 && left[0] !== undefined) draft.set("note", left[0].id, { ...left[0], stack: null });
   if (left.length <= 1) draft.set("stack", note.stack, null);
   return { ...note, stack: null };
@@ -120,9 +140,9 @@ export type Where = { readonly tick: number; readonly ticks: number; readonly st
 /** Write a note at a place, as the keys do: `join` makes it a hammer-on, a pull-off or a tie. */
 export const writeNote = (things: Things, at: Where, join: boolean): Deed => {
   const draft = new Draft(things);
-  const waiting = Object.values(things.notes).find((note) => note.tick === at.tick && note.fret == null && note.sure === "unknown");
+  const waiting = inOrder(things.notes).find((note) => note.tick === at.tick && note.fret == null && note.sure === "unknown");
   if (waiting !== undefined) return answerUnknown(draft, waiting, at);
-  const there = Object.values(things.notes).find((note) => note.tick === at.tick && note.string === at.string);
+  const there = inOrder(things.notes).find((note) => note.tick === at.tick && note.string === at.string);
   if (there !== undefined) {
     draft.set("note", there.id, { ...there, fret: at.fret * 100 });
     return { label: "change a fret", changes: draft.changes(), picked: there.id };
@@ -165,12 +185,12 @@ const tie = (draft: Draft, note: Note, by: number): Deed => {
 
 export const writeRest = (things: Things, tick: number, ticks: number): Deed => {
   const draft = new Draft(things);
-  const starting = Object.values(things.notes).filter((note) => note.tick === tick);
+  const starting = inOrder(things.notes).filter((note) => note.tick === tick);
   for (const note of starting) draft.set("note", note.id, null);
   for (const stack of new Set(starting.flatMap((note) => note.stack ?? []))) draft.set("stack", stack, null);
-  const next = Object.values(draft.notes).filter((note) => note.tick > tick).map((note) => note.tick);
+  const next = draft.notes().filter((note) => note.tick > tick).map((note) => note.tick);
   const length = Math.min(ticks, ...next.map((other) => other - tick));
-  for (const note of Object.values(draft.notes)) {
+  for (const note of draft.notes()) {
     if (note.tick < tick && end(note) > tick) draft.set("note", note.id, withLength(note, tick - note.tick));
   }
   clearRests(draft, tick, tick + length);
@@ -183,7 +203,7 @@ export const writeRest = (things: Things, tick: number, ticks: number): Deed => 
 export const removeNotes = (things: Things, ids: readonly string[], rests: readonly string[] = []): Deed => {
   const draft = new Draft(things);
   for (const id of ids) {
-    const note = draft.notes[id];
+    const note = draft.note(id);
     if (note === undefined) continue;
     leaveStack(draft, note);
     draft.set("note", id, null);
@@ -259,7 +279,7 @@ export const together = (deeds: readonly (Deed | null)[]): Deed | null => {
 
 /** The second digit of a fret: a note that is joined is hammered on or pulled off by its whole fret. */
 export const withSecondDigit = (things: Things, note: Note, fret: number): Deed => {
-  const before = Object.values(things.notes).filter((one) => one.string === note.string && one.tick < note.tick).sort((a, b) => b.tick - a.tick)[0];
+  const before = inOrder(things.notes).filter((one) => one.string === note.string && one.tick < note.tick).pop();
   const joined = note.attack.kind === "hammer-on" || note.attack.kind === "pull-off";
   const attack: Note["attack"] = joined && before?.fret != null ? { kind: before.fret < fret * 100 ? "hammer-on" : "pull-off" } : note.attack;
   return reshape(note, "change a fret", { fret: fret * 100, attack });

@@ -1,13 +1,14 @@
 /** Notes as they lie on the axis: what every lane of the strip draws from. */
 import { type Axis, type Grid, toPx } from "./axis";
-import type { Things } from "./edits";
-import { noteSpan } from "./neck";
+import { inOrder, type Things } from "./edits";
+import { noteSpan, type Span } from "./neck";
 import type { Note, NoteMark } from "./types";
 
 export type Placed = {
   readonly id: string;
   readonly note: Note;
   readonly mark: NoteMark | undefined;
+  readonly axis: Axis;
   readonly x: number;
   readonly endX: number;
   readonly startS: number;
@@ -21,14 +22,6 @@ export type Placed = {
 
 /** What was laid for a note the last time: the same object again when nothing of it changed, so that it is not drawn again. */
 const laid = new WeakMap<Note, Placed>();
-const asBefore = (placed: Placed): Placed => {
-  const old = laid.get(placed.note);
-  const same = old !== undefined && old.mark === placed.mark && old.x === placed.x && old.endX === placed.endX && old.room === placed.room && old.gap === placed.gap
-    && old.startS === placed.startS && old.before?.x === placed.before?.x && old.before?.fret === placed.before?.fret;
-  if (same) return old;
-  laid.set(placed.note, placed);
-  return placed;
-};
 
 export type Chunks = ReadonlyMap<number, readonly Placed[]>;
 
@@ -51,28 +44,36 @@ const USUAL = 0.3; // a few quick notes do not take the labels from all
 export type View = { readonly notes: readonly Placed[]; readonly spacing: number };
 
 export const viewOf = (things: Things, marks: Readonly<Record<string, NoteMark>>, grid: Grid, axis: Axis): View => {
-  const sorted = Object.values(things.notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
-  const last = new Map<number, Placed>();
-  const notes: Placed[] = [];
-  for (const note of sorted) {
-    const mark = marks[note.id];
-    const { x, endX } = noteSpan(note, mark, (second) => toPx(axis, second), (tick) => grid.second(tick));
-    const before = last.get(note.string);
-    const placed: Placed = {
-      id: note.id, note, mark, x, endX, startS: axis.startS + x / axis.pxPerS, endS: axis.startS + endX / axis.pxPerS,
-      room: Infinity, gap: Infinity,
-      before: before === undefined ? null : { x: before.x, fret: before.note.fret ?? null },
-    };
-    last.set(note.string, placed);
-    notes.push(placed);
-  }
-  const columns = [...new Set(notes.map((note) => note.x))];
-  const at = new Map(columns.map((x, i) => [x, i]));
-  const spaced = notes.map((note) => {
-    const i = at.get(note.x) ?? 0;
-    const room = (columns[i + 1] ?? Infinity) - note.x;
-    return asBefore({ ...note, room, gap: Math.min(room, note.x - (columns[i - 1] ?? -Infinity)) });
+  const sorted = inOrder(things.notes);
+  const toX = (second: number) => toPx(axis, second);
+  const toSecond = (tick: number) => grid.second(tick);
+  const spans = sorted.map((note): Span => {
+    const [old, mark] = [laid.get(note), marks[note.id]];
+    return old !== undefined && mark !== undefined && old.mark === mark && old.axis === axis ? old : noteSpan(note, mark, toX, toSecond);
   });
-  const gaps = notes.slice(1).map((note, i) => note.x - (notes[i]?.x ?? 0)).filter((gap) => gap > 0.5).sort((a, b) => a - b);
-  return { notes: spaced, spacing: gaps[Math.floor(gaps.length * USUAL)] ?? 100 };
+  // Notes that start together stand in one column.
+  const columns: number[] = [];
+  const columnOf = spans.map(({ x }) => (columns[columns.length - 1] === x ? columns.length : columns.push(x)) - 1);
+  const last = new Map<number, number>(); // the note before on each string
+  const notes = sorted.map((note, i): Placed => {
+    const { x, endX } = spans[i] ?? { x: 0, endX: 0 };
+    const column = columnOf[i] ?? 0;
+    const mark = marks[note.id];
+    const room = (columns[column + 1] ?? Infinity) - x;
+    const gap = Math.min(room, x - (columns[column - 1] ?? -Infinity));
+    const at = last.get(note.string);
+    const beforeX = at === undefined ? undefined : spans[at]?.x;
+    const beforeFret = at === undefined ? undefined : (sorted[at]?.fret ?? null);
+    last.set(note.string, i);
+    const old = laid.get(note);
+    const same = old !== undefined && old.mark === mark && old.x === x && old.endX === endX && old.axis === axis
+      && old.room === room && old.gap === gap && old.before?.x === beforeX && old.before?.fret === beforeFret;
+    if (same) return old;
+    const before = beforeX === undefined || beforeFret === undefined ? null : { x: beforeX, fret: beforeFret };
+    const placed = { id: note.id, note, mark, axis, x, endX, startS: axis.startS + x / axis.pxPerS, endS: axis.startS + endX / axis.pxPerS, room, gap, before };
+    laid.set(note, placed);
+    return placed;
+  });
+  const gaps = columns.slice(1).map((x, i) => x - (columns[i] ?? 0)).filter((gap) => gap > 0.5).sort((a, b) => a - b);
+  return { notes, spacing: gaps[Math.floor(gaps.length * USUAL)] ?? 100 };
 };

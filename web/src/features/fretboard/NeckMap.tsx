@@ -1,5 +1,6 @@
 import { memo, useMemo } from "react";
 import { handOf, setCursor, useBench } from "@/score/bench";
+import { inOrder } from "@/score/edits";
 import { capOf, deadColumns, keysOnNeck, type Place, stringKeys } from "@/score/hand";
 import { drawn } from "@/ui/signs";
 import { HandMapFigure } from "./HandMapFigure";
@@ -45,7 +46,7 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
   const [start, end] = phrase === undefined ? [bar?.tick ?? 0, bar?.end ?? 0] : [phrase.start, phrase.end];
   const over = (string: number, fret: number) => chord?.slots[tables.strings[string - 1]?.classes[fret] ?? -1];
   const shown = new Map<string, { id: string; string: number; fret: number; degree: string; shape: string }>();
-  for (const note of Object.values(things.notes)) {
+  for (const note of inOrder(things.notes)) {
     if (note.tick < start || note.tick >= end || note.fret == null || note.dead) continue;
     const key = `${note.string} ${note.fret}`;
     const slot = over(note.string, note.fret / 100);

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { act, noteAtCursor, pickedNote, setCursor, useBench } from "@/score/bench";
-import { answerQuestion, askSpan } from "@/score/edits";
+import { answerQuestion, askSpan, inOrder } from "@/score/edits";
 import type { Question } from "@/score/types";
 import { Button, Field } from "@/ui/parts";
 import type { Playing } from "./playing";
@@ -65,7 +65,7 @@ function Ask({ onDone }: { onDone: () => void }) {
   const note = pickedNote(state) ?? noteAtCursor(state);
   const span = state.selection ?? (note === null ? null : { from: note.tick, to: note.tick + note.ticks });
   if (span === null) return <p className="text-doubt">Mark a span, or take a note in hand: a question has a place.</p>;
-  const inside = Object.values(state.things.notes).filter((one) => one.tick >= span.from && one.tick < span.to);
+  const inside = inOrder(state.things.notes).filter((one) => one.tick >= span.from && one.tick < span.to);
   return (
     <form className="flex flex-wrap items-end gap-2" onSubmit={(event) => {
       event.preventDefault();

@@ -1,6 +1,7 @@
 import { DropdownMenu } from "radix-ui";
 import { act, noteAtCursor, openMenu, pickedNote, useBench } from "@/score/bench";
 import { cut, type Group, shapeBy, spread, stroke, TECHNIQUES } from "@/score/techniques";
+import { inOrder } from "@/score/edits";
 import { LEVELS, setLevel, swell } from "@/score/loudness";
 import { shapeInHand } from "./shaping";
 
@@ -23,7 +24,7 @@ export function NoteMenu() {
         <>
           <DropdownMenu.Item className={item} onSelect={(event) => { event.preventDefault(); act(stroke(stack, note.id)); }}>{tick(stack.stroke != null)}stroke {stack.stroke ?? "none"}</DropdownMenu.Item>
           <DropdownMenu.Item className={item} onSelect={(event) => { event.preventDefault(); act(spread(stack, note.id)); }}>{tick(stack.spread_ms > 0)}spread {stack.spread_ms} ms</DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={(event) => { event.preventDefault(); act(cut(Object.values(state.things.notes).filter((one) => one.stack === stack.id), note.id)); }}>{tick(false)}cut</DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={(event) => { event.preventDefault(); act(cut(inOrder(state.things.notes).filter((one) => one.stack === stack.id), note.id)); }}>{tick(false)}cut</DropdownMenu.Item>
         </>
       )}
       <div className="flex px-3">

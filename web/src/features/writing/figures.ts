@@ -1,6 +1,7 @@
 /** Figures written again: the whole or its tail, at once behind themselves. The server copies; here it is only said which. */
 import { api, type Schemas, take } from "@/api/client";
 import { hint, request, select, setCursor, setFigure, ticksOf, useBench } from "@/score/bench";
+import { inOrder } from "@/score/edits";
 
 export type CopyRequest = Omit<Schemas["CopyRequest"], "ticks">;
 
@@ -17,7 +18,7 @@ export const copyFigure = async (body: CopyRequest): Promise<boolean> => {
 /** The last stack or note before the cursor struck again, as long as the length in force. */
 export const strikeAgain = async (): Promise<void> => {
   const state = useBench.getState();
-  const last = Object.values(state.things.notes).filter((note) => note.tick < state.cursor.tick).sort((a, b) => b.tick - a.tick)[0];
+  const last = inOrder(state.things.notes).findLast((note) => note.tick < state.cursor.tick);
   if (last === undefined) { hint("There is nothing before the cursor to strike again."); return; }
   const ticks = ticksOf(state);
   const to = state.cursor.tick;

@@ -1,6 +1,6 @@
 /** Shape the note in hand, or all that is marked: a stack, a figure. */
 import { act, type BenchState, hint, noteAtCursor, pickedNote, useBench } from "@/score/bench";
-import { type Deed, together } from "@/score/edits";
+import { type Deed, inOrder, together } from "@/score/edits";
 import type { Note, Tables } from "@/score/types";
 
 export const NOTHING_IN_HAND = "There is no note in hand: write one, or click on one.";
@@ -8,8 +8,8 @@ export const NOTHING_IN_HAND = "There is no note in hand: write one, or click on
 /** The notes that a deed is for: those that begin in what is marked, the first in time leading; else the one in hand. */
 export const inHand = (state: BenchState): Note[] => {
   const { selection } = state;
-  const marked = selection === null ? [] : Object.values(state.things.notes).filter((note) => note.tick >= selection.from && note.tick < selection.to);
-  if (marked.length > 0) return marked.sort((a, b) => a.tick - b.tick || a.string - b.string);
+  const marked = selection === null ? [] : inOrder(state.things.notes).filter((note) => note.tick >= selection.from && note.tick < selection.to);
+  if (marked.length > 0) return marked;
   const note = pickedNote(state) ?? noteAtCursor(state);
   return note === null ? [] : [note];
 };

@@ -115,7 +115,7 @@ const walked = (...names: string[]): void => shapeInHand((note, tables) => walk(
 const ofStack = (build: (stack: Stack, notes: readonly Note[], picked: string) => edits.Deed): void =>
   withNote((note, { things }) => {
     const stack = note.stack == null ? undefined : things.stacks[note.stack];
-    if (stack !== undefined) return build(stack, Object.values(things.notes).filter((one) => one.stack === stack.id), note.id);
+    if (stack !== undefined) return build(stack, edits.inOrder(things.notes).filter((one) => one.stack === stack.id), note.id);
     hint("This note stands alone: a stroke and a cut are of notes that start together.");
     return null;
   });
@@ -151,7 +151,7 @@ const remove = (): void => {
   const { selection } = state;
   if (selection !== null) {
     const inside = (thing: { tick: number }) => thing.tick >= selection.from && thing.tick < selection.to;
-    const notes = Object.values(state.things.notes).filter(inside).map((note) => note.id);
+    const notes = edits.inOrder(state.things.notes).filter(inside).map((note) => note.id);
     const rests = Object.values(state.things.rests).filter(inside).map((one) => one.id);
     if (notes.length + rests.length > 0) act(edits.removeNotes(state.things, notes, rests));
     return;
@@ -359,8 +359,8 @@ export function useWriting(outside: Outside) {
 /** Put the cursor on the note before or after, for who goes through a solo by ear. */
 export const nextNote = (by: 1 | -1): void => {
   const state = get();
-  const notes = Object.values(state.things.notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
+  const notes = edits.inOrder(state.things.notes);
   const at = state.picked === null ? -1 : notes.findIndex((note) => note.id === state.picked);
-  const next = at >= 0 ? notes[at + by] : by > 0 ? notes.find((note) => note.tick >= state.cursor.tick) : notes.reverse().find((note) => note.tick < state.cursor.tick);
+  const next = at >= 0 ? notes[at + by] : by > 0 ? notes.find((note) => note.tick >= state.cursor.tick) : notes.findLast((note) => note.tick < state.cursor.tick);
   if (next !== undefined) pick(next);
 };
