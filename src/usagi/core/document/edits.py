@@ -10,6 +10,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 from enum import StrEnum
+from operator import attrgetter
 from typing import Annotated, Any
 
 from pydantic import ConfigDict, Field, JsonValue, TypeAdapter, ValidationError, field_validator
@@ -187,16 +188,16 @@ def put_together(content: Content) -> Solo | Ground:
     """
     parts: dict[str, Any] = {name: tuple(content.things[k].values()) for k, name in content.names.items()}
     if isinstance(content.settings, GroundSettings):
-        parts["anchors"] = tuple(sorted(parts["anchors"], key=lambda anchor: anchor.tick))
+        parts["anchors"] = tuple(sorted(parts["anchors"], key=attrgetter("tick")))
         parts["sections"] = in_form_order(parts["sections"], content.settings.form)
         parts["exceptions"] = in_place_order(parts["exceptions"])
-        parts["cues"] = tuple(sorted(parts["cues"], key=lambda cue: (cue.tick, cue.id)))
+        parts["cues"] = tuple(sorted(parts["cues"], key=attrgetter("tick", "id")))
         return Ground(settings=content.settings, **parts)
-    parts["notes"] = tuple(sorted(parts["notes"], key=lambda note: (note.tick, note.string, note.id)))
+    parts["notes"] = tuple(sorted(parts["notes"], key=attrgetter("tick", "string", "id")))
     for name in ("rests", "dynamics"):
-        parts[name] = tuple(sorted(parts[name], key=lambda thing: (thing.tick, thing.id)))
+        parts[name] = tuple(sorted(parts[name], key=attrgetter("tick", "id")))
     for name in ("phrases", "questions", "swells"):
-        parts[name] = tuple(sorted(parts[name], key=lambda span: (span.start, span.id)))
+        parts[name] = tuple(sorted(parts[name], key=attrgetter("start", "id")))
     for name in ("stacks", "choices"):
         parts[name] = tuple(sorted(parts[name], key=lambda thing: str(thing.id)))
     return Solo(settings=content.settings, **parts)
