@@ -13,13 +13,13 @@ def level_at(solo: Solo, tick: int) -> Loudness:
 
 
 def level_after(solo: Solo, swell: Swell) -> Loudness | None:
-    """The level that a swell leads to: the next one written at its end or later, when it lies the way the swell goes."""
+    """The level that a swell leads to: the next written at its end or later, when it lies the way the swell goes."""
     found = next((one.level for one in solo.dynamics if one.tick >= swell.end), None)
-    if found is None:
+    order, start = list(Loudness), level_at(solo, swell.start)
+    if found is None or found is start:
         return None
-    order = list(Loudness)
-    rises = order.index(found) > order.index(level_at(solo, swell.start))
-    return found if found is not level_at(solo, swell.start) and rises == (swell.to == "louder") else None
+    rises = order.index(found) > order.index(start)
+    return found if rises == (swell.to == "louder") else None
 
 
 def swell_of(note: Note, solo: Solo) -> Swell | None:
@@ -29,9 +29,9 @@ def swell_of(note: Note, solo: Solo) -> Swell | None:
 
 def loudness_words(note: Note, solo: Solo) -> list[str]:
     """What is written of loudness at a note: the level that begins with it, the swell that it sounds in."""
-    begins = next((one for one in solo.dynamics if one.tick == note.tick), None)
+    words = [f"{one.level} from here" for one in solo.dynamics if one.tick == note.tick]
     swell = swell_of(note, solo)
-    return ([] if begins is None else [f"{begins.level} from here"]) + ([] if swell is None else [f"growing {swell.to}"])
+    return words if swell is None else [*words, f"growing {swell.to}"]
 
 
 def louder_otherwise(before: Solo, solo: Solo) -> set[str]:
