@@ -188,7 +188,7 @@ def test_a_question_in_words_and_a_phrase_over_a_span(page: Page, served, new_so
     expect(page.get_by_role("button", name="1 open question")).to_have_count(0)
     page.get_by_role("group", name="Strip").focus()
     keys(page, "Shift+ArrowRight", "Shift+ArrowRight", "Escape")  # the tool closes, what is marked stays
-    page.get_by_role("button", name="cut a phrase …").click()
+    page.get_by_role("button", name="cut phrase …").click()
     page.get_by_label("Name").fill("the climb")
     page.get_by_role("button", name="Cut", exact=True).click()
     expect(page.get_by_role("button", name="Phrase the climb")).to_be_visible()

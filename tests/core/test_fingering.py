@@ -12,8 +12,10 @@ from hypothesis import strategies as st
 from strategies import documents, ground_on
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import Solo, SoloSettings
+from usagi.core.document.techniques import Picked, PullOff, Slide
 from usagi.core.document.things import Note
 from usagi.core.fingering.bends import Instead, bend_out_of_reach
+from usagi.core.fingering.events import joined_to
 from usagi.core.fingering.hand import HandSize
 from usagi.core.fingering.hand_map import hand_map
 from usagi.core.fingering.search import BEST, Search, Way, written_way
@@ -94,6 +96,15 @@ def test_no_way_is_cheaper_than_the_best(places: list[tuple[int, int]], bpm: int
 
 def few(costs: np.ndarray) -> list[int]:
     return [int(i) for i in np.argsort(costs)[:9]]
+
+
+def test_what_is_slurred_moves_together() -> None:
+    """A pull-off and its source on string 1, a slide on from it, and a picked note that stays by itself."""
+    attacks = (Picked(), PullOff(), Slide(), Picked(), Slide())
+    plain = line((1, 8), (1, 7), (1, 9), (1, 8), (2, 10))
+    notes = [note.model_copy(update={"attack": attack}) for note, attack in zip(plain, attacks, strict=True)]
+    assert joined_to(notes, {"n1"}) == joined_to(notes, {"n2"}) == {"n0", "n1", "n2"}
+    assert joined_to(notes, {"n3"}) == {"n3"} and joined_to(notes, {"n4"}) == {"n4"}
 
 
 def test_three_ways_differ_in_kind_and_fewer_are_shown_where_there_are_no_more() -> None:

@@ -15,6 +15,7 @@ from usagi.core.document.edits import difference
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.things import FingeringChoice, Note
 from usagi.core.fingering.bends import BendOut, bend_out_of_reach
+from usagi.core.fingering.events import joined_to
 from usagi.core.fingering.hand import HandSize
 from usagi.core.fingering.hand_map import HandMap, hand_map
 from usagi.core.fingering.search import Fingered, Search, Way
@@ -61,15 +62,17 @@ class TryPlace:
 
 
 def ways_of(desk: Desk, solo_id: UUID, start: int, end: int, hand: HandSize) -> Ways:
-    """Ways for the notes that begin in `[start, end)`; their neighbours and pinned notes stay.
+    """Ways for the notes that begin in `[start, end)` and what is slurred to them; neighbours and pinned notes stay.
 
     Raises : NotThere, when nothing is written there.
     """
     solo, ground = solo_and_ground(desk, solo_id)
-    inside, around = _span(solo, start, end)
+    inside, _ = _span(solo, start, end)
     if not inside:
         raise NotThere("Nothing is written here that could lie elsewhere.")
-    own = {note.id for note in inside}
+    own = joined_to(solo.notes, {note.id for note in inside})
+    ticks = [note.tick for note in solo.notes if note.id in own]
+    _, around = _span(solo, ticks[0], ticks[-1] + 1)
     pinned = {note.id for note in around if note.id not in own} | _pinned(solo)
     seconds = _seconds(solo, ground, around)
     search = Search(around, solo.settings, seconds, pinned=pinned, hand=hand, told=own)
@@ -103,9 +106,9 @@ def pin(desk: Desk, solo_id: UUID, notes: Sequence[str], *, pinned: bool, reader
 def map_of(desk: Desk, solo_id: UUID, start: int, end: int, hand: HandSize) -> HandMap:
     """Where the hand is in a span, as it is written. Raises : NotThere."""
     solo, ground = solo_and_ground(desk, solo_id)
-    inside, _ = _span(solo, start, end)
-    every = [note.id for note in inside]
-    way = Search(inside, solo.settings, _seconds(solo, ground, inside), pinned=every, hand=hand).best()
+    inside, around = _span(solo, start, end)
+    every, told = [note.id for note in around], {note.id for note in inside}
+    way = Search(around, solo.settings, _seconds(solo, ground, around), pinned=every, hand=hand, told=told).best()
     return hand_map(inside, way, solo.settings, ground.timeline)
 
 

@@ -150,13 +150,13 @@ export function MarkedArea({ label, marks, ...rest }: FieldProps & { marks: read
     at = to;
   }
   parts.push(rest.value.slice(at));
-  const text = "px-3 py-2 font-mono leading-relaxed whitespace-pre-wrap break-words";
+  const text = "px-3 py-2 font-mono text-[15px] leading-[22px] whitespace-pre-wrap break-words";
   return (
     <Around label={label} id={id}>
       <div className="relative">
         <div ref={behind} aria-hidden className={classes("pointer-events-none absolute inset-0 overflow-hidden rounded-[4px] border border-transparent bg-sheet text-transparent", text)}>{parts}</div>
         <textarea id={id} spellCheck={false} aria-invalid={marks.length > 0} className={classes("relative w-full rounded-[4px] border border-rule-2 bg-transparent text-ink placeholder:text-ink-3", text)}
-          onScroll={(event) => { if (behind.current !== null) behind.current.scrollTop = event.currentTarget.scrollTop; }} {...rest} />
+          onScroll={(event) => { behind.current?.scrollTo(0, event.currentTarget.scrollTop); }} {...rest} />
       </div>
     </Around>
   );
@@ -166,10 +166,10 @@ export function MarkedArea({ label, marks, ...rest }: FieldProps & { marks: read
 export function Tabs({ label, tabs, children }: { label: string; tabs: readonly { name: string; body: ReactNode }[]; children?: ReactNode }) {
   return (
     <RadixTabs.Root defaultValue="part-0" orientation="vertical" className="grid min-h-0 grid-cols-[190px_minmax(0,1fr)] max-sm:grid-cols-1">
-      <div className="flex min-h-0 flex-col gap-2 overflow-y-auto border-r border-rule px-3 py-3">
+      <div className="flex min-h-0 flex-col gap-2 overflow-y-auto border-r border-rule p-3">
         <RadixTabs.List aria-label={label} className="flex flex-col">
           {tabs.map((tab, i) => (
-            <RadixTabs.Trigger key={tab.name} value={`part-${i}`} className="rounded-[4px] border-l-4 border-transparent px-3 py-[6px] text-left font-bold text-ink-2 hover:bg-paper data-[state=active]:border-ink data-[state=active]:bg-paper data-[state=active]:text-ink">
+            <RadixTabs.Trigger key={tab.name} value={`part-${i}`} className="rounded-[4px] border-l-4 border-transparent px-3 py-1 text-left font-bold text-ink-2 hover:bg-paper data-[state=active]:border-ink data-[state=active]:bg-paper data-[state=active]:text-ink">
               {tab.name}
             </RadixTabs.Trigger>
           ))}

@@ -100,6 +100,22 @@ def events_of(
     return found
 
 
+def joined_to(notes: Sequence[Note], ids: Collection[str]) -> set[str]:
+    """The notes named, and all that a slur or a slide joins to them: they lie on one string and move together."""
+    source = _sources(notes)
+    bound: dict[str, set[str]] = {}
+    for note in notes:
+        led = source.get(note.id)
+        if led is not None and note.attack.kind in LEGATO:
+            bound.setdefault(note.id, set()).add(led.id)
+            bound.setdefault(led.id, set()).add(note.id)
+    found, next_ones = set(ids), set(ids)
+    while next_ones:
+        next_ones = {other for one in next_ones for other in bound.get(one, ())} - found
+        found |= next_ones
+    return found
+
+
 def _sources(notes: Sequence[Note]) -> dict[str, Note]:
     """The note before on the same string, of each note that has one."""
     last: dict[int, Note] = {}

@@ -73,7 +73,7 @@ export function ChartText() {
   const many = faults.length > 0 ? `${faults.length} fault${faults.length > 1 ? "s" : ""}. ` : "";
   return (
     <div className="flex flex-col gap-2">
-      <MarkedArea label="Chord chart" rows={4} value={text} marks={faults.map((fault) => spot(text, fault))}
+      <MarkedArea label="Chord chart" rows={5} value={text} marks={faults.map((fault) => spot(text, fault))}
         onFocus={() => { writing.current = true; }} onBlur={leave} onChange={(event) => { setText(event.target.value); setSaid(""); }} />
       {faults.length > 0 && <ul aria-label="Faults of the chart" className="max-h-[72px] overflow-y-auto border-l-4 border-doubt pl-3 text-[14px]">{faults.map((fault) => <li key={`${fault.line} ${fault.column} ${fault.sentence}`}>{fault.sentence}</li>)}</ul>}
       <div className="flex flex-wrap items-center gap-2">

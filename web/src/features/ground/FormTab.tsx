@@ -16,7 +16,7 @@ export function FormTab({ player }: { player: Playing }) {
       <ChartText />
       <Sections player={player} />
       <div className="flex flex-col gap-2">
-        <p aria-label="Place in the form" className="text-[14px]"><b>Bar {bar?.label}</b> {bar?.form ? `is ${bar.form}.` : "lies after the chart."}</p>
+        <p aria-label="Place in the form" className="text-[14px]"><b>Bar {bar?.label}</b> {bar?.form ? `is ${bar.form}.` : bar !== undefined && bar.number < 1 ? "is the pick-up, before the chart." : "lies after the chart."}</p>
         <div className="grid grid-cols-[1fr_auto] items-start gap-3">
           <Settle label={bar?.form ? `Key from bar ${bar.label} on` : "Key"} value={bar?.key ?? ""} onSettle={(key) => mark(bar, { key })} hint={bar?.key ? undefined : "E minor, D dorian …"} />
           <label className="flex items-center gap-2 pt-8 font-bold" title="over its dominants b5 is meant, not ♯11">

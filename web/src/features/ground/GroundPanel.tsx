@@ -26,8 +26,8 @@ export function GroundPanel({ player }: { player: Playing }) {
         { name: "Strings and pitch", body: <StringsTab /> },
         { name: "Recording", body: <RecordingTab /> },
       ]}>
-        <p className="text-[14px] text-ink-2" aria-label="Ground in words">{[strip.tempo, strip.key, strip.feel].filter(Boolean).join(" · ")}</p>
-        {bench.tables.disputes.map((words) => <p key={words} className="border-l-4 border-doubt pl-2 text-[14px] font-bold">{words}</p>)}
+        <p className="text-[14px] leading-tight text-ink-2" aria-label="Ground in words">{[strip.tempo, strip.key, strip.feel].filter(Boolean).join(" · ")}</p>
+        {bench.tables.disputes.map((words) => <p key={words} className="border-l-4 border-doubt pl-2 text-[14px] font-bold leading-tight">{words}</p>)}
         {said.length > 0 && <ul role="status" aria-label="What was found" className="border-l-4 border-ink pl-2 text-[14px]">{said.slice(0, 40).map((words) => <li key={words}>{words}</li>)}</ul>}
         <Misfits />
       </Tabs>

@@ -128,7 +128,7 @@ function Loudness({ x, near, lanes, notes }: { x: (tick: number) => number; near
   return (
     <>
       {Object.values(things.dynamics).filter((one) => near(x(one.tick), x(one.tick) + 30)).map((one) => (
-        <text key={one.id} data-loudness={one.level} x={x(one.tick)} y={y} fontSize={17} fontWeight={700} fontStyle="italic" className="fill-ink">{one.level}</text>
+        <text key={one.id} data-loudness={one.level} x={x(one.tick)} y={y} fontSize={17} fontWeight={700} fontStyle="italic" textAnchor="middle" className="fill-ink stroke-paper" strokeWidth={5} paintOrder="stroke">{one.level}</text>
       ))}
       {Object.values(things.swells).filter((one) => near(x(one.start), x(one.end))).map((one) => {
         const [thin, wide] = one.to === "louder" ? [x(one.start) + 24, x(one.end) - 6] : [x(one.end) - 6, x(one.start) + 24];

@@ -37,7 +37,7 @@ function ByPitch({ handSize }: { handSize: HandSize }) {
     <div>
       <form className="flex flex-col gap-1" onSubmit={(event) => { event.preventDefault(); void write(); }}>
         <Field label="By pitch, at the cursor" placeholder="C5 Eb G, or 1 b3 5" value={text} onChange={(event) => setText(event.target.value)} />
-        <div className="flex gap-3"><Button type="submit" className="px-3" disabled={text.trim() === ""}>Write them</Button><button type="button" className="px-1 underline" onClick={() => setTab(true)}>Tablature as text …</button></div>
+        <div className="flex flex-wrap gap-x-3 whitespace-nowrap"><Button type="submit" className="px-3" disabled={text.trim() === ""}>Write them</Button><button type="button" className="px-1 underline" onClick={() => setTab(true)}>Tablature as text …</button></div>
       </form>
       {found.length > 0 && <p role="status" aria-label="What was written">{found.join(" ")}</p>}
       {tab && <TabDialog onClose={() => setTab(false)} />}

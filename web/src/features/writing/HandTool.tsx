@@ -6,6 +6,12 @@ import { Button } from "@/ui/parts";
 
 export type HandSize = Schemas["HandSize"];
 
+const STAYS_SAID = 8;
+const stayWords = ({ position, lowest, highest, grip }: Schemas["Stay"]): string => {
+  const frets = lowest === null ? "open strings" : lowest === highest ? `fret ${lowest}` : `frets ${lowest} to ${highest}`;
+  return [`position ${position}`, frets, grip].filter(Boolean).join(", ");
+};
+
 /** The span that is asked about: what is marked, else the note in hand, else the phrase at the cursor. */
 const spanNow = (): { from: number; to: number } | null => {
   const state = useBench.getState();
@@ -133,7 +139,7 @@ export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: Hand
           }}>{offer.words}</button>)}
         </p>
       ))}
-      {map !== null && <p aria-label="Hand map">{map.sentence} {map.stays.slice(0, 8).map((stay) => `position ${stay.position}${stay.lowest === null ? ", open" : `, frets ${stay.lowest}–${stay.highest}`}${stay.grip === "" ? "" : `, ${stay.grip}`}`).join("; ")}{map.stays.length > 8 ? ` … and ${map.stays.length - 8} more` : ""}</p>}
+      {map !== null && <p aria-label="Hand map">{map.sentence} In turn: {map.stays.slice(0, STAYS_SAID).map(stayWords).join("; ")}{map.stays.length > STAYS_SAID ? ` … and ${map.stays.length - STAYS_SAID} more` : ""}.</p>}
       <audio ref={sound} aria-label="The way, played" />
     </div>
   );

@@ -88,9 +88,9 @@ export function Panel({ run, keys }: Props) {
         {bench.tables.strings.length > 6 && key("block", "block")}
         <button type="button" aria-label="Note before" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => nextNote(-1)}>‹ note</button>
         <button type="button" aria-label="Note after" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => nextNote(1)}>note ›</button>
-        <button type="button" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => (note === null ? hint("There is no note in hand to join.") : act(join(state.things, note)))}>join back</button>
+        {selection === null && <button type="button" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => (note === null ? hint("There is no note in hand to join.") : act(join(state.things, note)))}>join back</button>}
         {key("delete", "delete")}
-        {selection !== null && <button type="button" className="rounded-[4px] bg-pick px-2 font-bold text-paper" onClick={() => setNaming(selection)}>cut a phrase …</button>}
+        {selection !== null && <button type="button" className="rounded-[4px] bg-pick px-2 font-bold text-paper" onClick={() => setNaming(selection)}>cut phrase …</button>}
         {phrase !== undefined && <button type="button" className="rounded-[4px] px-[5px] font-bold hover:bg-paper" onClick={() => setNaming({ phrase: phrase.id })}>name “{phrase.name}” …</button>}
         <button type="button" disabled={bench.history.undo === null && state.waiting === 0} aria-label="Undo" className="rounded-[4px] px-[5px] enabled:hover:bg-paper" onClick={() => run("undo")} title={bench.history.undo ?? undefined}><Key>{capOf(codeOf("undo", keys))}</Key> undo</button>
         <button type="button" disabled={bench.history.redo === null} aria-label="Redo" className="rounded-[4px] px-[5px] enabled:hover:bg-paper" onClick={() => run("redo")}><Key>{capOf(codeOf("redo", keys))}</Key> redo</button>

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import type { KeyboardEvent, ReactNode } from "react";
 import { openTool, type Tool, useBench } from "@/score/bench";
 import { ByEarTool } from "./ByEarTool";
 import { DoubtsTool } from "./DoubtsTool";
@@ -25,6 +25,12 @@ export function Tools({ player, handSize, onHandSize, children }: Props) {
     versions: <VersionsTool />,
     history: <HistoryTool />,
   }[tool];
+  const leave = (event: KeyboardEvent) => {
+    // What a dialog of the tool does with the key is its own; it is no part of this place on the page.
+    if (event.key !== "Escape" || event.defaultPrevented || !event.currentTarget.contains(event.target as Node)) return;
+    openTool("note");
+    document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
+  };
   return (
     <div className="min-w-0">
       <nav aria-label="Tools" className="mb-1 flex flex-wrap gap-x-4 text-[14px] max-sm:hidden">
@@ -34,7 +40,7 @@ export function Tools({ player, handSize, onHandSize, children }: Props) {
           </button>
         ))}
       </nav>
-      {tool === "note" ? body : <section aria-label={`Tool: ${tool}`} className="max-h-[176px] overflow-y-auto pr-2">{body}</section>}
+      {tool === "note" ? <div className="sm:min-h-[176px]">{body}</div> : <section aria-label={`Tool: ${tool}`} className="overflow-y-auto pr-2 sm:h-[176px]" onKeyDown={leave}>{body}</section>}
     </div>
   );
 }

@@ -37,9 +37,9 @@ export function VersionsTool() {
     <div className="grid grid-cols-1 gap-x-6 gap-y-2 text-[14px] lg:grid-cols-[1fr_1fr]">
       <form className="flex flex-col gap-1" onSubmit={(event) => { event.preventDefault(); make(); }}>
         <Field label="A new version of this solo" required placeholder="for Mara, first term" value={name} onChange={(event) => setName(event.target.value)} />
-        <div role="group" aria-label="Rules" className="flex flex-wrap gap-x-4 gap-y-2">
+        <div role="group" aria-label="Rules" className="flex flex-wrap gap-x-4">
           {RULES.map((rule) => (
-            <label key={rule} className="flex min-h-6 items-center gap-2"><input type="checkbox" className="size-6 accent-[var(--ink)]" checked={rules.includes(rule)} onChange={(event) => setRules(event.target.checked ? [...rules, rule] : rules.filter((one) => one !== rule))} />{rule}</label>
+            <label key={rule} className="flex min-h-6 items-center gap-2"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={rules.includes(rule)} onChange={(event) => setRules(event.target.checked ? [...rules, rule] : rules.filter((one) => one !== rule))} />{rule}</label>
           ))}
         </div>
         <div className="flex flex-wrap items-center gap-2">
