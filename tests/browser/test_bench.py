@@ -28,6 +28,19 @@ def test_the_strip_shows_bars_chords_phrases_and_notes_that_say_themselves(page:
     expect(page.get_by_role("figure", name="The neck from above")).to_contain_text("over Em7")
 
 
+@pytest.mark.parametrize(("width", "height"), [(1280, 800), (1280, 640), (390, 844)])
+def test_every_lane_and_the_play_button_are_in_sight(page: Page, served, width: int, height: int) -> None:
+    page.set_viewport_size({"width": width, "height": height})
+    page.goto(f"/solos/{served.solo('Lanterns at Low Water')}/notes")
+    page.get_by_role("option").first.wait_for()
+    strip = page.get_by_role("group", name="Strip").bounding_box()
+    assert strip is not None and strip["y"] + strip["height"] <= height
+    tablet = page.locator("svg").get_by_text("G4", exact=True).first  # the pitch under a degree is what stands lowest
+    lowest = tablet.bounding_box()
+    assert lowest is not None and lowest["y"] + lowest["height"] <= strip["y"] + strip["height"]
+    expect(page.get_by_role("button", name="Play", exact=True)).to_be_in_viewport(ratio=1)
+
+
 def test_cursor_selection_and_zoom_work_by_keyboard_and_stand_in_the_address(page: Page, served) -> None:
     solo = served.solo("Lanterns at Low Water")
     page.goto(f"/solos/{solo}/notes?at=0&string=2")

@@ -118,7 +118,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
     void openSolo(soloId);
   };
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[max-content_minmax(340px,1fr)_max-content_max-content] overflow-y-auto">
+    <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[max-content_minmax(400px,1fr)_max-content_max-content] overflow-y-auto">
       <header className="flex min-h-[56px] flex-wrap items-center gap-x-6 border-b border-rule px-5 max-sm:gap-x-3">
         <Link to="/" className="flex items-center gap-4 font-bold"><Mark />Shelf</Link>
         <div className="min-w-[9rem] max-w-[28rem] max-lg:flex-1">

@@ -24,7 +24,7 @@ export function Transport({ player }: { player: Player }) {
     ? bench.recording === null ? "the writing, with a click" : "space plays and stops"
     : `bars ${bar(loop.tick)}${last === bar(loop.tick) ? "" : `–${last}`}`);
   return (
-    <section aria-label="Transport" className="flex min-h-[78px] items-center gap-4 overflow-x-auto border-t border-rule px-5 max-sm:flex-wrap max-sm:gap-3 max-sm:py-3">
+    <section aria-label="Transport" className="flex min-h-[78px] items-center gap-4 bg-paper sm:sticky sm:bottom-0 sm:z-30 overflow-x-auto border-t border-rule px-5 max-sm:flex-wrap max-sm:gap-3 max-sm:py-3">
       <button type="button" onClick={player.toggle} aria-label={player.playing ? "Stop" : "Play"} className="grid size-[60px] shrink-0 max-sm:size-[84px] place-items-center rounded-full bg-ink text-paper">
         <svg width="24" height="24" viewBox="0 0 24 24" fill="currentColor" aria-hidden>
           {player.playing ? <path d="M5 3h5v18H5zM14 3h5v18h-5z" /> : <path d="M6 2v20l16-10z" />}
