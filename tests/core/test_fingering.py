@@ -17,7 +17,7 @@ from usagi.core.document.things import Note
 from usagi.core.fingering.bends import Instead, bend_out_of_reach
 from usagi.core.fingering.events import joined_to
 from usagi.core.fingering.hand import HandSize
-from usagi.core.fingering.hand_map import hand_map
+from usagi.core.fingering.hand_map import grip, hand_map
 from usagi.core.fingering.search import BEST, Search, Way, written_way
 from usagi.core.fingering.words import reasons, title
 from usagi.core.fretboard.places import HUNDREDTHS, open_pitch
@@ -216,12 +216,32 @@ def test_the_hand_map_names_positions_grips_and_moves() -> None:
     assert [stay.grip for stay in found.stays] == ["E grip of Am7", "A grip of Am7"]
     assert (found.stays[0].lowest, found.stays[0].notes, found.stays[-1].highest) == (5, 3, 15)
     assert found.sentence.endswith("the hand moves once.")
-    open_g = SoloSettings(tuning=parse_tuning("open G").midi)
-    assert all(
-        not stay.grip
-        for stay in hand_map(notes, written_way(notes, open_g, seconds(notes)), open_g, ground.timeline).stays
-    )
     assert hand_map([], Way((), 0.0, (), ()), STANDARD, ground.timeline).sentence.startswith("Nothing")
+
+
+@pytest.mark.parametrize(
+    ("tuning", "capo", "position", "chord", "said"),
+    [
+        ("standard", 0, 3, "G7", "E grip of G7"),
+        ("whole step down", 0, 5, "G7", "E grip of G7"),
+        ("standard", 2, 3, "A7", "E grip of A7"),
+        ("drop D", 0, 10, "G", "A grip of G"),  # the thin five strings lie as usual
+        ("drop D", 0, 3, "G", ""),
+        ("double drop D", 0, 10, "G", ""),
+        ("open G", 0, 5, "C", "barre grip of C"),
+        ("open G", 0, 17, "C7", "barre grip of C7"),
+        ("open G", 0, 5, "Cm", ""),  # the open strings sound a major third
+        ("D A D F A D", 0, 5, "Gm7", "barre grip of Gm7"),
+        ("open D", 2, 5, "A", "barre grip of A"),
+        ("D A D G A D", 0, 5, "G", ""),
+    ],
+)
+def test_a_grip_is_known_where_its_strings_lie_as_it_needs(
+    tuning: str, capo: int, position: int, chord: str, said: str
+) -> None:
+    settings = SoloSettings(tuning=parse_tuning(tuning).midi, capo=capo)
+    change = ground_on(f"| {chord} |").timeline.chord_at(0)
+    assert grip(position, change, settings) == said
 
 
 def test_a_bottleneck_stops_between_frets_on_every_string_that_has_the_pitch() -> None:

@@ -14,7 +14,8 @@ from usagi.core.fingering.words import ordinal
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.fretboard.tunings import parse_tuning
 
-# Where the root of an open-chord family lies when its shape is moved up: (string, frets above the position).
+# Where the root of an open-chord family lies when its shape is moved up: (string, frets above the position). It is the
+# lowest string of the shape, so that a family is at home wherever the strings from there on lie as in the usual tuning.
 FAMILIES = {"E": (6, (0, 1)), "A": (5, (0, 1)), "D": (4, (0, 1)), "G": (6, (2, 3, 4)), "C": (5, (2, 3, 4))}
 _STANDARD = parse_tuning("standard").midi
 
@@ -71,21 +72,45 @@ def hand_map(notes: Sequence[Note], way: Way, settings: SoloSettings, timeline: 
 
 
 def grip(position: int, chord: Change | None, settings: SoloSettings) -> str:
-    """The movable shape of a chord under a position; none in tunings whose six strings lie otherwise.
+    """The movable shape of a chord under a position; empty where the tuning has none there.
 
-    Where two families reach the root, the one whose root lies nearer to the index is named.
+    Where two families reach the root, the one whose root lies nearer to the index is named. In an open tuning a finger
+    laid across the strings is a grip too, of chords with the same third.
     """
-    low = settings.tuning[:6]
-    standard = len(low) == 6 and len({mine - theirs for mine, theirs in zip(low, _STANDARD, strict=True)}) == 1
-    if chord is None or chord.heard is None or not standard:
+    if chord is None or chord.heard is None:
         return ""
-    reached = []
-    for family, (string, above) in FAMILIES.items():
-        fret = (chord.heard.root.pitch_class - low[string - 1] - settings.capo) % 12
-        for octave in (fret, fret + 12, fret + 24):
-            if octave - position in above:
-                reached.append((octave - position, family))
+    root, open_strings = chord.heard.root.pitch_class, [midi + settings.capo for midi in settings.tuning]
+    reached = [
+        (root_fret - position, family)
+        for family, (string, above) in FAMILIES.items()
+        if _lies_as_usual(settings.tuning, string)
+        for root_fret in _frets(root, open_strings[string - 1])
+        if root_fret - position in above
+    ]
+    for open_root, third in _open_chord(open_strings):
+        if third in chord.heard.core and position in _frets(root, open_root):
+            reached.append((0, "barre"))
     return f"{min(reached)[1]} grip of {chord.shown}" if reached else ""
+
+
+def _frets(pitch_class: int, open_pitch: int) -> tuple[int, int, int]:
+    """The frets of a string on which a pitch class lies."""
+    fret = (pitch_class - open_pitch) % 12
+    return fret, fret + 12, fret + 24
+
+
+def _lies_as_usual(tuning: Sequence[int], strings: int) -> bool:
+    """Whether so many thin strings are as far from one another as in the usual tuning."""
+    apart = {mine - usual for mine, usual in zip(tuning[:strings], _STANDARD, strict=False)}
+    return len(tuning) >= strings and len(apart) == 1
+
+
+def _open_chord(open_strings: Sequence[int]) -> list[tuple[int, int]]:
+    """The root and the third of the triad that all open strings sound together; none where they sound another chord."""
+    classes = {midi % 12 for midi in open_strings}
+    return [
+        (root, third) for root in classes for third in (3, 4) if classes == {root, (root + third) % 12, (root + 7) % 12}
+    ]
 
 
 def _sentence(stays: Sequence[Stay], moves: int) -> str:
