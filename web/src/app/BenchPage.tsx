@@ -140,6 +140,8 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         <span className="contents max-sm:hidden"><Menu label="take away" items={[
           { name: "Solo document (JSON)", act: () => take("document.json") },
           { name: "Text tablature", act: () => take("tab.txt") },
+          { name: "Chord chart (text)", act: () => take("chart.txt") },
+          { name: "Sections (columns)", act: () => take("sections.tsv") },
         ]} /></span>
         <Menu label="look" items={[
           { name: look.theme === "day" ? "Slate" : "Day", act: () => setLook({ theme: look.theme === "day" ? "slate" : "day" }) },

@@ -388,7 +388,8 @@ export const loadAnew = async (): Promise<void> => {
 
 export const drawMap = (handMap: Schemas["HandMap"] | null): void => set({ handMap });
 export const compareTo = (compared: Schemas["Comparison"] | null): void => set({ compared });
-export const openTool = (tool: Tool): void => set({ tool });
+/** What one tool was told stays with it. */
+export const openTool = (tool: Tool): void => set((state) => (state.tool === tool ? {} : { tool, said: [] }));
 export const openMenu = (menu: boolean): void => set({ menu });
 export const setFigure = (figure: Selection | null): void => set({ figure });
 export const preview = (ways: Previewed | null): void => set({ ways });

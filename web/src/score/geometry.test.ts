@@ -5,7 +5,9 @@ import { deadColumns, guessPosition, keysOnNeck, placeOf } from "./hand";
 import { fitting } from "./layout";
 import { courseAt, lift, MOST_LIFT, stringY } from "./neck";
 import { ridge } from "./peaks";
-import { chunksOfNotes, type Placed } from "./view";
+import { plainNote, type Things } from "./edits";
+import type { NoteMark } from "./types";
+import { chunksOfNotes, type Placed, viewOf } from "./view";
 
 const NO = { open: false, reach: false };
 const hand = { position: 5, strings: 6, slide: 0, mirrored: false };
@@ -75,6 +77,21 @@ describe("drawing", () => {
     expect([...first].map(([i, own]) => [i, own.map((one) => one.id)])).toEqual([[-1, ["a"]], [0, ["a", "b"]], [1, ["b"]], [2, ["c"]]]);
     const second = chunksOfNotes([a, at("b", 600, 700), c], 640, 20, first);
     expect([-1, 0, 1, 2].map((i) => second.get(i) === first.get(i))).toEqual([true, false, false, true]);
+  });
+  it("lays again only what moved, got another label, or has another neighbour", () => {
+    const axis = { startS: 0, pxPerS: 100 };
+    const grid = new Grid([{ tick: 0, second: 0 }, { tick: 10_080, second: 1 }]);
+    const notes = [0, 1, 2, 3, 4].map((i) => plainNote(`n${i}`, i * 2_520, 2_520, 1 + (i % 2), 5));
+    const mark = (i: number) => ({ expected_s: i / 4, end_s: (i + 1) / 4 }) as NoteMark;
+    const marks = Object.fromEntries(notes.map((note, i) => [note.id, mark(i)]));
+    const things = (all: typeof notes) => ({ notes: Object.fromEntries(all.map((note) => [note.id, note])) }) as unknown as Things;
+    const first = viewOf(things(notes), marks, grid, axis);
+    expect(first.notes.map(({ x, room, gap }) => [x, room, gap])).toEqual([[0, 25, 25], [25, 25, 25], [50, 25, 25], [75, 25, 25], [100, Infinity, 25]]);
+    expect(first.notes.map(({ before }) => before?.x)).toEqual([undefined, undefined, 0, 25, 50]);
+    const moved = notes.map((note) => (note.id === "n3" ? { ...note, fret: 700 } : note));
+    const second = viewOf(things(moved), { ...marks, n1: mark(1) }, grid, axis);
+    expect(second.notes.map((note, i) => note === first.notes[i])).toEqual([true, false, true, false, true]);
+    expect(viewOf(things(moved.slice(0, 4)), marks, grid, axis).notes.map((note, i) => note === second.notes[i])).toEqual([true, false, true, false]);
   });
   it("draws the loudest of a pixel", () => {
     expect(ridge({ values: new Int8Array([0, 0, 0, -127, 10, 50]), blockS: 1 }, 0, 2, 2, 100)).toBe("M0 100L0 100.0L1 0.0L2 100.0L2 100Z");
