@@ -147,6 +147,9 @@ def test_onsets_are_tapped_while_it_plays_and_frets_typed_afterwards(page: Page,
     # The listener taps with the hits of the recording, a little late.
     page.evaluate(TAPPER, [6, None])
     until(page, "window.tapped >= 6", 30)
+    pad.press("Escape")
+    expect(page.get_by_role("group", name="Strip")).to_be_focused()
+    expect(page.get_by_role("status", name="Taps")).to_contain_text("6 taps")
     page.get_by_role("button", name="Write them on string 3").click()
     expect(page.get_by_role("option")).to_have_count(6)
     saved(page)

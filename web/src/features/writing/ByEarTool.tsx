@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
 import { request, select, useBench } from "@/score/bench";
+import { capOf } from "@/score/hand";
 import { Button } from "@/ui/parts";
 import type { Playing } from "./playing";
 
@@ -41,7 +42,7 @@ export function ByEarTool({ player }: { player: Playing }) {
       <p role="status" aria-label="Taps"><b>{taps.length} tap{taps.length === 1 ? "" : "s"}</b> {said}</p>
       <Button strong disabled={taps.length === 0} onClick={() => void write()}>Write them on string {string}</Button>
       <Button quiet disabled={taps.length === 0} onClick={() => setTaps([])}>Again</Button>
-      <p className="w-full text-ink-2">Any key taps while the pad has the focus. The grid and the feel find the written step, the onset is kept as it was heard; then type the frets: a written place takes the waiting note. {found.join(" ")}</p>
+      <p className="w-full text-ink-2">Any key taps while the pad has the focus; {capOf("Escape")} goes back to the strip. The grid and the feel find the written step, the onset is kept as it was heard; then type the frets: a written place takes the waiting note. {found.join(" ")}</p>
     </div>
   );
 }

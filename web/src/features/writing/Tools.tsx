@@ -25,10 +25,10 @@ export function Tools({ player, handSize, onHandSize, children }: Props) {
     versions: <VersionsTool />,
     history: <HistoryTool />,
   }[tool];
+  // Back to the strip; pressed there the key puts the tool away. So what was typed or tapped survives the first press.
   const leave = (event: KeyboardEvent) => {
     // What a dialog of the tool does with the key is its own; it is no part of this place on the page.
     if (event.key !== "Escape" || event.defaultPrevented || !event.currentTarget.contains(event.target as Node)) return;
-    openTool("note");
     document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
   };
   return (
