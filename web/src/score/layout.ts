@@ -12,21 +12,28 @@ export type Lanes = {
   readonly soundHeight: number;
   readonly neck: NeckGrid;
   readonly degrees: number;
+  /** How many degrees of a stack have room under its first, one below the other. */
+  readonly stacked: number;
   readonly height: number;
 };
 
-/** Lanes for a strip of some height; the sound gives way first when it gets tight. */
+const SOUND = 24; // the ridge at its lowest
+const ABOVE_NECK = 44; // a bend on string 1
+export const DEGREE = { tablet: 28, line: 16, words: 84 } as const; // a tablet, a line under it, and what belongs to both
+
+/** Lanes for a strip of some height; the sound gives way first when it gets tight, then the neck. */
 export const layLanes = (height: number, strings: number, flip: boolean): Lanes => {
   const phrases = 41;
   const chords = 69;
   const sound = 121;
-  const degreesHeight = 86;
-  const room = height - sound - degreesHeight;
-  const neckHeight = Math.min(192, Math.max(150, room - 40));
-  const soundHeight = Math.max(24, Math.min(80, room - neckHeight - 44));
-  const top = sound + soundHeight + 44;
-  const neck: NeckGrid = { top, spacing: (neckHeight - 36) / Math.max(1, strings - 1), strings, flip };
-  return { ruler: 0, phrases, chords, sound, soundHeight, neck, degrees: top + neckHeight - 36 + 38, height };
+  const room = height - sound - ABOVE_NECK - 38 - DEGREE.words;
+  const neckHeight = Math.min(156, Math.max(106, room - SOUND));
+  const soundHeight = Math.max(SOUND, Math.min(80, room - neckHeight));
+  const top = sound + soundHeight + ABOVE_NECK;
+  const neck: NeckGrid = { top, spacing: neckHeight / Math.max(1, strings - 1), strings, flip };
+  const degrees = top + neckHeight + 38;
+  const stacked = Math.max(1, Math.floor((height - degrees - DEGREE.tablet - 4) / DEGREE.line));
+  return { ruler: 0, phrases, chords, sound, soundHeight, neck, degrees, stacked, height };
 };
 
 /** The largest of the sizes at which a text of some length fits into a width, or null. */

@@ -92,9 +92,11 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
         <NeckNote key={note.id} placed={note} neck={lanes.neck} pxPerS={axis.pxPerS} density={density} />
       ))}
       <Loudness x={x} near={near} lanes={lanes} notes={notes} />
-      {density !== "strokes" && notes.map((note) => (
-        <DegreeTablet key={note.id} placed={note} y={lanes.degrees} stackIndex={notes.filter((other) => other.note.tick === note.note.tick && other.note.string < note.note.string).length} heldX={x} />
-      ))}
+      {density !== "strokes" && notes.map((note) => {
+        const together = notes.filter((other) => other.note.tick === note.note.tick);
+        const above = together.filter((other) => other.note.string < note.note.string).length;
+        return <DegreeTablet key={note.id} placed={note} y={lanes.degrees} stackIndex={above} stackSize={together.length} rows={lanes.stacked} heldX={x} />;
+      })}
     </svg>
   );
 });

@@ -1,21 +1,23 @@
 import { memo } from "react";
 import { useBench } from "@/score/bench";
-import { densityAt, fitting } from "@/score/layout";
+import { DEGREE, densityAt, fitting } from "@/score/layout";
 import type { Placed } from "@/score/view";
 import { drawn } from "@/ui/signs";
 
-type Props = { placed: Placed; y: number; stackIndex: number; heldX: (tick: number) => number };
+/** `stackIndex` of `stackSize` notes that start together, from the thinnest string on; `rows` have room under the first. */
+type Props = { placed: Placed; y: number; stackIndex: number; stackSize: number; rows: number; heldX: (tick: number) => number };
 
-const HEIGHT = 28;
+const HEIGHT = DEGREE.tablet;
+const COLUMN = 24; // from one column of a tall stack's degrees to the next
 
 /** Degrees speak by shape: filled, open, plain, or leaning over the bar line; a bend shows start → target. */
-export const DegreeTablet = memo(function DegreeTablet({ placed, y, stackIndex, heldX }: Props) {
+export const DegreeTablet = memo(function DegreeTablet({ placed, y, stackIndex, stackSize, rows, heldX }: Props) {
   const { mark, x, note, room, gap } = placed;
   const stale = useBench((state) => state.unanswered.has(note.id));
   const density = densityAt(gap);
   if (mark === undefined || mark.degrees.length === 0 || density === "numbers" || density === "strokes") return null;
   const tablet = density === "all";
-  if (stackIndex > 0) return <Stacked text={mark.degree} x={x} y={y + HEIGHT + 20 + 16 * stackIndex} />;
+  if (stackIndex > 0) return <Stacked text={mark.degree} x={x + COLUMN * Math.floor((stackIndex - 1) / rows)} y={y + HEIGHT + DEGREE.line * (1 + ((stackIndex - 1) % rows))} />;
   const text = drawn(mark.degree);
   const width = Math.max(23, 8 + 9.5 * text.length);
   const first = mark.degrees.length > 1 && mark.degrees[0] !== mark.degree ? (mark.degrees[0] ?? "") : "";
@@ -34,7 +36,7 @@ export const DegreeTablet = memo(function DegreeTablet({ placed, y, stackIndex, 
       <text x={middle} y={y + 20} textAnchor="middle" fontSize={small} fontWeight={700} className={tablet && filled ? "fill-paper" : mark.shape === "key" ? "fill-ink-3" : "fill-ink"}>{text}</text>
       {mark.blue && <path d={wave(left, left + width, y + HEIGHT + 4)} fill="none" className="stroke-ink" strokeWidth={1.6} />}
       {stale && <line x1={left} x2={left + width} y1={y + HEIGHT + 4} y2={y + HEIGHT + 4} className="stroke-ink-3" strokeWidth={2} strokeDasharray="2 3" />}
-      {tablet && mark.name !== "" && fitting(mark.name.length, room + 8, [13]) !== null && <text x={start === "" ? middle : (x + middle) / 2} y={y + HEIGHT + 19} textAnchor="middle" fontSize={13} className="fill-ink-2">{drawn(mark.name)}</text>}
+      {tablet && stackSize === 1 && mark.name !== "" && fitting(mark.name.length, room + 8, [13]) !== null && <text x={start === "" ? middle : (x + middle) / 2} y={y + HEIGHT + 19} textAnchor="middle" fontSize={13} className="fill-ink-2">{drawn(mark.name)}</text>}
       {mark.other !== "" && <text x={x} y={y + HEIGHT + (tablet ? 35 : 19)} textAnchor="middle" fontSize={13} className="fill-ink-2">{drawn(mark.other)}</text>}
       {mark.held.map((held) => <text key={held.tick} x={heldX(held.tick) + 12} y={y + 19} textAnchor="middle" fontSize={14} className="fill-ink-2">{drawn(held.degree)}</text>)}
     </g>
