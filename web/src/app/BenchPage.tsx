@@ -17,7 +17,7 @@ import { Panel } from "@/features/writing/Panel";
 import { Tools } from "@/features/writing/Tools";
 import { useWriting, writeAt } from "@/features/writing/useWriting";
 import { zoomStep } from "@/score/axis";
-import { choosePhrase, closeSolo, dismiss, loadAnew, openSolo, openTool, placeBar, select, setCursor, useBench } from "@/score/bench";
+import { choosePhrase, closeSolo, dismiss, goTo, loadAnew, openSolo, openTool, placeBar, select, setCursor, useBench } from "@/score/bench";
 import { Button, Key, Menu } from "@/ui/parts";
 import { Mark } from "./Mark";
 import { setLook, useLook } from "./theme";
@@ -227,7 +227,7 @@ function Questions() {
     const { cursor } = useBench.getState();
     const next = open.sort((a, b) => a.start - b.start).find((one) => one.start > cursor.tick) ?? open[0];
     openTool("doubts");
-    if (next !== undefined) setCursor({ tick: next.start }, next.notes[0] ?? null);
+    if (next !== undefined) goTo(next.start, next.notes[0]);
   };
   return <button type="button" onClick={go} className="font-bold text-doubt">{open.length} open question{open.length > 1 ? "s" : ""}</button>;
 }

@@ -434,6 +434,12 @@ export const setCursor = (cursor: Partial<Cursor>, picked: string | null = null)
 
 /** Put the cursor on a note and take it in hand. */
 export const pick = (note: Note): void => setCursor({ tick: note.tick, string: note.string }, note.id);
+/** To the note that something is about; to its place where no note is left. */
+export const goTo = (tick: number, id: string | null | undefined): void => {
+  const note = get().things.notes[id ?? ""];
+  if (note === undefined) setCursor({ tick });
+  else pick(note);
+};
 export const select = (selection: Selection | null): void => set({ selection: selection === null || selection.to <= selection.from ? null : selection });
 export const choosePhrase = (phrase: string | null): void => set({ phrase });
 export const hint = (trouble: string): void => set({ trouble });

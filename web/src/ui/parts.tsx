@@ -5,14 +5,16 @@ import { useId, useRef } from "react";
 
 const classes = (...names: (string | false | undefined)[]): string => names.filter(Boolean).join(" ");
 
-type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { strong?: boolean; quiet?: boolean };
+type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { strong?: boolean; quiet?: boolean; size?: keyof typeof SIZES };
+const SIZES = { usual: "px-4 py-2", narrow: "px-3 py-2", small: "px-3 py-1" } as const;
 
-export function Button({ strong, quiet, className, ...rest }: ButtonProps) {
+export function Button({ strong, quiet, size = "usual", className, ...rest }: ButtonProps) {
   return (
     <button
       type="button"
       className={classes(
-        "rounded-[5px] px-4 py-2 font-bold",
+        "rounded-[5px] font-bold",
+        SIZES[size],
         strong ? "bg-ink text-paper disabled:bg-rule-2" : quiet ? "text-ink-2 underline-offset-4 hover:underline" : "border border-rule-2 bg-sheet hover:border-ink",
         className,
       )}

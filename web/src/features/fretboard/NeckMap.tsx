@@ -60,8 +60,8 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
   const words = [
     chord === undefined ? "no chord here: frets" : `over ${drawn(chord.shown)}`,
     phrase === undefined ? "this bar's notes" : "the phrase's notes",
-    numbers ? `strings ${stringKeys(mirrored).map(capOf).join(" ")}, frets by digits` : `hand at fret ${hand}, keys in small`,
-    way === undefined ? null : "filled: this way", numbers ? null : dead > 0 ? `${dead} columns of keys are dead` : null, elsewhere.length > 0 ? "dashed: same pitch" : null,
+    numbers ? `strings ${stringKeys(mirrored).map(capOf).join(" ")}, frets by digits` : way === undefined ? `hand at fret ${hand}, keys in small` : `filled: this way, hand at fret ${hand}`,
+    numbers ? null : dead > 0 ? `${dead} columns of keys are dead` : null, elsewhere.length > 0 ? "dashed: same pitch" : null,
   ].filter(Boolean).join(" · ");
 
   return (

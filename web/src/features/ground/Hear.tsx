@@ -43,7 +43,7 @@ export function Hear({ label, kind, soloId, firstBar = 0, lastBar = 10_000, with
   };
   const found = estimate?.state === "done" ? estimate.found : null;
   return (
-    <div className="flex flex-wrap items-center gap-3">
+    <div className="flex min-w-0 flex-wrap items-center gap-3">
       {waits ? (
         <>
           <progress aria-label={label} value={estimate.share} className="h-3 w-40 accent-[var(--ink)]" />

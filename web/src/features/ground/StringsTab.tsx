@@ -62,8 +62,8 @@ export function StringsTab() {
       <div className="flex flex-col gap-2">
         <div className="flex flex-wrap items-end gap-2">
           <div className="w-28"><Settle label="Off by cents" value={String(offset)} onSettle={(value) => settle({ offset_cents: Number(value) })} /></div>
-          <Button className="px-3" aria-label="−1 cent" onClick={() => void settle({ offset_cents: Math.round(10 * (offset - 1)) / 10 })}>−1</Button>
-          <Button className="px-3" aria-label="+1 cent" onClick={() => void settle({ offset_cents: Math.round(10 * (offset + 1)) / 10 })}>+1</Button>
+          <Button size="narrow" aria-label="−1 cent" onClick={() => void settle({ offset_cents: Math.round(10 * (offset - 1)) / 10 })}>−1</Button>
+          <Button size="narrow" aria-label="+1 cent" onClick={() => void settle({ offset_cents: Math.round(10 * (offset + 1)) / 10 })}>+1</Button>
           <div className="w-20"><Field label="Tone" value={tone} onChange={(event) => setTone(event.target.value)} /></div>
           <Button onClick={playTone}>Play the tone</Button>
           <audio ref={sound} aria-label="Reference tone" />

@@ -34,19 +34,21 @@ export function TimeTab({ player, meters }: { player: Playing; meters: readonly 
   return (
     <div className="flex flex-col gap-3">
       <div role="group" aria-label="Grid" className="flex flex-wrap items-end gap-x-3 gap-y-2">
-        <Button onClick={() => setTapping(true)}>Tap along …</Button>
-        {bench.recording !== null && (
-          <Hear label="Hear the beat" kind="beats" soloId={bench.solo_id}>
-            {(found, done) => <BeatsHeard found={found} onLay={(beats) => { void lay(beats).then((laid) => { if (laid) done(); }); }} />}
-          </Hear>
-        )}
+        <div className="flex max-w-full items-start gap-3">
+          <Button className="shrink-0" onClick={() => setTapping(true)}>Tap along …</Button>
+          {bench.recording !== null && (
+            <Hear label="Hear the beat" kind="beats" soloId={bench.solo_id}>
+              {(found, done) => <BeatsHeard found={found} onLay={(beats) => { void lay(beats).then((laid) => { if (laid) done(); }); }} />}
+            </Hear>
+          )}
+        </div>
         {bar !== undefined && (
           <div className="flex items-end gap-1">
             <div className="w-28"><Settle label={`Bar ${bar.label} at, s`} value={starts.toFixed(3)} onSettle={(value) => barAt(Number(value))} /></div>
-            <Button className="px-3" title="5 ms earlier" aria-label={`Bar ${bar.label} 5 ms earlier`} onClick={() => void barAt(starts - 0.005)}>−5</Button>
-            <Button className="px-3" title="5 ms later" aria-label={`Bar ${bar.label} 5 ms later`} onClick={() => void barAt(starts + 0.005)}>+5</Button>
-            <Button className="px-3" title={`bar ${bar.label} starts where it plays now`} onClick={() => { const now = player.position(); if (now === null) setTrouble("Nothing plays: press play, and this when the bar begins."); else void barAt(now); }}>Here</Button>
-            <Button className="px-3" aria-pressed={placing === bar.number} title={`click in the sound where bar ${bar.label} begins`} onClick={() => placeBar(placing === bar.number ? null : bar.number)}>{placing === bar.number ? "Click in the sound …" : "By a click"}</Button>
+            <Button size="narrow" title="5 ms earlier" aria-label={`Bar ${bar.label} 5 ms earlier`} onClick={() => void barAt(starts - 0.005)}>−5</Button>
+            <Button size="narrow" title="5 ms later" aria-label={`Bar ${bar.label} 5 ms later`} onClick={() => void barAt(starts + 0.005)}>+5</Button>
+            <Button size="narrow" title={`bar ${bar.label} starts where it plays now`} onClick={() => { const now = player.position(); if (now === null) setTrouble("Nothing plays: press play, and this when the bar begins."); else void barAt(now); }}>Here</Button>
+            <Button size="narrow" aria-pressed={placing === bar.number} title={`click in the sound where bar ${bar.label} begins`} onClick={() => placeBar(placing === bar.number ? null : bar.number)}>{placing === bar.number ? "Click in the sound …" : "By a click"}</Button>
           </div>
         )}
         <div className="w-40"><Choose label="Notes keep" options={["their beats", "their seconds"]} value={keepSeconds ? "their seconds" : "their beats"} onChange={(event) => setKeepSeconds(event.target.value === "their seconds")} /></div>

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { act, noteAtCursor, pickedNote, setCursor, useBench } from "@/score/bench";
+import { act, goTo, noteAtCursor, pickedNote, useBench } from "@/score/bench";
 import { answerQuestion, askSpan, inOrder } from "@/score/edits";
 import type { Question } from "@/score/types";
 import { Button, Field } from "@/ui/parts";
@@ -21,9 +21,8 @@ export function DoubtsTool({ player }: { player: Playing }) {
   const open = all.filter((one) => one.answer === null);
   const asked = new Set(open.flatMap((one) => one.notes));
   const where = (tick: number) => bars.find((bar) => bar.tick <= tick && tick < bar.end)?.label ?? "";
-  const go = (tick: number, note: string | null = null) => setCursor({ tick }, note);
   const hear = (question: Question) => {
-    go(question.start, question.notes[0] ?? null);
+    goTo(question.start, question.notes[0]);
     if (player.speed > SLOW) player.setSpeed(SLOW);
     const bar = bars.find((one) => one.tick <= question.start && question.start < one.end);
     void player.loopSpan(Math.max(bar?.tick ?? question.start, question.start - 20_160), question.end, true);
@@ -32,14 +31,14 @@ export function DoubtsTool({ player }: { player: Playing }) {
     <div className="flex flex-col gap-1 text-[14px]">
       <div className="flex flex-wrap items-center gap-3">
         <p role="status" aria-label="Doubts"><b>{open.length === 0 ? "No question is open." : `${open.length} open question${open.length > 1 ? "s" : ""}.`}</b></p>
-        <Button className="px-3" onClick={() => setAsking(!asking)}>Ask …</Button>
+        <Button size="narrow" onClick={() => setAsking(!asking)}>Ask …</Button>
         {all.length > open.length && <button type="button" className="underline" onClick={() => setClosed(!closed)}>{closed ? "hide the closed" : `${all.length - open.length} closed`}</button>}
       </div>
       {asking && <Ask onDone={() => setAsking(false)} />}
       <ol aria-label="Questions" className="flex flex-col gap-1">
         {(closed ? all : open).map((question) => (
           <li key={question.id} className="flex flex-wrap items-center gap-2">
-            <button type="button" className="font-bold underline" onClick={() => go(question.start, question.notes[0] ?? null)}>bar {where(question.start)}</button>
+            <button type="button" className="font-bold underline" onClick={() => goTo(question.start, question.notes[0])}>bar {where(question.start)}</button>
             <span className={question.answer === null ? "font-bold text-doubt" : "text-ink-2"}>{question.words}</span>
             <button type="button" aria-label={`hear it slowed: ${question.words}`} className="underline" onClick={() => hear(question)}>hear it slowed</button>
             {question.answer === null
@@ -50,7 +49,7 @@ export function DoubtsTool({ player }: { player: Playing }) {
       </ol>
       {unknown.some((note) => !asked.has(note.id)) && (
         <p>Unsure without a question: {unknown.filter((note) => !asked.has(note.id)).slice(0, 12).map((note) => (
-          <button key={note.id} type="button" className="mr-2 underline" onClick={() => go(note.tick, note.id)}>{marks[note.id]?.where ?? `bar ${where(note.tick)}`}</button>
+          <button key={note.id} type="button" className="mr-2 underline" onClick={() => goTo(note.tick, note.id)}>{marks[note.id]?.where ?? `bar ${where(note.tick)}`}</button>
         ))}</p>
       )}
     </div>

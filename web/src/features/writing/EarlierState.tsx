@@ -23,8 +23,8 @@ export function EarlierState({ soloId, state }: { soloId: string; state: number 
       <p>{made === undefined ? "As it began" : <>After <b>{made.label}</b>, {new Date(made.at).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" })}</>}: {notes} note{notes === 1 ? "" : "s"}. It is open to be read and played; nothing is written on it.</p>
       <p role="status" aria-label="Earlier state" className="text-doubt">{trouble}</p>
       <div className="flex flex-wrap items-center gap-2">
-        <Button className="px-3" disabled={state === 0} onClick={() => open(state - 1)}>‹ before it</Button>
-        <Button className="px-3" disabled={state >= newest} onClick={() => open(state + 1)}>after it ›</Button>
+        <Button size="narrow" disabled={state === 0} onClick={() => open(state - 1)}>‹ before it</Button>
+        <Button size="narrow" disabled={state >= newest} onClick={() => open(state + 1)}>after it ›</Button>
         <Button strong disabled={state >= newest} onClick={() => void putBack()}>Put it back</Button>
         <Button quiet onClick={() => open(null)}>Back to the present</Button>
       </div>

@@ -37,7 +37,7 @@ function ByPitch({ handSize }: { handSize: HandSize }) {
     <div>
       <form className="flex flex-col gap-1" onSubmit={(event) => { event.preventDefault(); void write(); }}>
         <Field label="By pitch, at the cursor" placeholder="C5 Eb G, or 1 b3 5" value={text} onChange={(event) => setText(event.target.value)} />
-        <div className="flex flex-wrap gap-x-3 whitespace-nowrap"><Button type="submit" className="px-3" disabled={text.trim() === ""}>Write them</Button><button type="button" className="px-1 underline" onClick={() => setTab(true)}>Tablature as text …</button></div>
+        <div className="flex flex-wrap gap-x-3 whitespace-nowrap"><Button type="submit" size="narrow" disabled={text.trim() === ""}>Write them</Button><button type="button" className="px-1 underline" onClick={() => setTab(true)}>Tablature as text …</button></div>
       </form>
       {found.length > 0 && <p role="status" aria-label="What was written">{found.join(" ")}</p>}
       {tab && <TabDialog onClose={() => setTab(false)} />}
@@ -60,8 +60,8 @@ function CopyFigure() {
   return (
     <div className="flex flex-col items-start gap-1" role="group" aria-label="Write the figure again">
       <Button onClick={() => to({})}>As it is</Button>
-      <span className="flex items-center gap-2"><Button className="px-3" onClick={() => to({ frets: Number(frets) })}>By frets</Button>{number("Frets", frets, setFrets)}</span>
-      <span className="flex items-center gap-2"><Button className="px-3" onClick={() => to({ strings: Number(strings) })}>By strings</Button>{number("Strings", strings, setStrings)}</span>
+      <span className="flex items-center gap-2"><Button size="narrow" onClick={() => to({ frets: Number(frets) })}>By frets</Button>{number("Frets", frets, setFrets)}</span>
+      <span className="flex items-center gap-2"><Button size="narrow" onClick={() => to({ strings: Number(strings) })}>By strings</Button>{number("Strings", strings, setStrings)}</span>
       <Button onClick={() => to({ to_chord: true })}>To the chord there</Button>
       <button type="button" className="underline" onClick={() => select(null)}>let go of it</button>
     </div>
@@ -99,7 +99,7 @@ function Find() {
       <Field label="Find" placeholder="bend, b3, fret 12, ghost …" value={words} onChange={(event) => setWords(event.target.value)} />
       <p role="status" aria-label="Found" className="flex items-center gap-2">
         {words.trim() === "" ? "" : list.length === 0 ? "Nothing." : `${list.length} note${list.length > 1 ? "s" : ""}${list.some((note) => note.id === picked) ? `, this is ${list.findIndex((note) => note.id === picked) + 1}` : ""}`}
-        {list.length > 0 && <><Button className="px-3" aria-label="Found before" onClick={() => go(-1)}>‹</Button><Button className="px-3" aria-label="Found next" type="submit">›</Button></>}
+        {list.length > 0 && <><Button size="narrow" aria-label="Found before" onClick={() => go(-1)}>‹</Button><Button size="narrow" aria-label="Found next" type="submit">›</Button></>}
       </p>
     </form>
   );

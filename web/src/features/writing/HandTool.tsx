@@ -103,18 +103,18 @@ export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: Hand
   return (
     <div className="flex flex-col gap-1 text-[14px]">
       <div className="flex flex-wrap items-center gap-2">
-        <Button className="px-3" onClick={() => ask(size)}>This</Button>
-        <Button className="px-3" onClick={phraseHere}>The phrase</Button>
-        <Button className="px-3" onClick={whole}>The solo</Button>
+        <Button size="small" onClick={() => ask(size)}>This</Button>
+        <Button size="small" onClick={phraseHere}>The phrase</Button>
+        <Button size="small" onClick={whole}>The solo</Button>
         <label className="flex items-center gap-1">hand
           <select className="rounded-[4px] border border-rule-2 bg-sheet px-1" value={size} onChange={(event) => { const hand = event.target.value as HandSize; onSize(hand); ask(hand, from === undefined || to === undefined ? undefined : { from, to }); }}>
             <option>small</option><option>usual</option><option>large</option>
           </select>
         </label>
         {ways !== null && ways.found.ways.length > 0 && (
-          <Button className="px-3" aria-pressed={ways.found.pinned.length > 0} title="no search moves a pinned note" onClick={() => void pin()}>{ways.found.pinned.length > 0 ? `Let go of ${ways.found.pinned.length} pinned` : "Pin as written"}</Button>
+          <Button size="small" aria-pressed={ways.found.pinned.length > 0} title="no search moves a pinned note" onClick={() => void pin()}>{ways.found.pinned.length > 0 ? `Let go of ${ways.found.pinned.length} pinned` : "Pin as written"}</Button>
         )}
-        {map !== null && map.stays.length > 0 && <Button className="px-3" aria-pressed={drawn} title="the positions of the span on the whole neck" onClick={() => setDrawn(!drawn)}>Map</Button>}
+        {map !== null && map.stays.length > 0 && <Button size="small" aria-pressed={drawn} title="the positions of the span on the whole neck" onClick={() => setDrawn(!drawn)}>Map</Button>}
         <p role="status" aria-label="Ways">{said}</p>
       </div>
       {ways !== null && (

@@ -40,7 +40,7 @@ export function HistoryTool() {
         {trouble !== "" && <p role="alert">{trouble}</p>}
         {open === null ? <p className="text-ink-2">Choose a state: what the solo has otherwise now is shown on the strip, and it can be put back.</p> : (
           <div className="flex items-center gap-3">
-            <Button className="px-3" disabled={open === version} onClick={() => void putBack(open)}>Put state {open} back</Button>
+            <Button size="narrow" disabled={open === version} onClick={() => void putBack(open)}>Put state {open} back</Button>
             <Link className="font-bold underline" to={`?state=${open}`}>Open it on the strip</Link>
           </div>
         )}

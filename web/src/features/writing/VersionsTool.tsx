@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { api, type Schemas, sentence, take } from "@/api/client";
-import { compareTo, request, setCursor, useBench } from "@/score/bench";
+import { compareTo, goTo, request, useBench } from "@/score/bench";
 import { Button, Field } from "@/ui/parts";
 
 type Rule = Schemas["Rule"];
@@ -72,7 +72,7 @@ export function Differences({ found }: { found: Schemas["Comparison"] }) {
       <p role="status" aria-label="Comparison"><b>Beside {found.title}:</b> {found.sentence} <button type="button" className="underline" onClick={() => compareTo(null)}>done</button></p>
       <ul aria-label="Differences">
         {found.differences.map((one) => (
-          <li key={`${one.here ?? ""} ${one.there ?? ""}`}><button type="button" className="text-left underline-offset-2 hover:underline" onClick={() => setCursor({ tick: one.tick }, one.here)}>{one.sentence}</button></li>
+          <li key={`${one.here ?? ""} ${one.there ?? ""}`}><button type="button" className="text-left underline-offset-2 hover:underline" onClick={() => goTo(one.tick, one.here)}>{one.sentence}</button></li>
         ))}
       </ul>
     </div>
