@@ -68,6 +68,17 @@ def test_whatever_is_copied_the_rules_hold_and_the_rest_stays(document, start: i
     assert {n.id for n in solo.notes if not wanted.to <= n.tick < end} == {n.id for n in after.notes} & was.keys()
 
 
+def test_a_rest_that_lasts_beyond_the_figure_ends_with_its_copy() -> None:
+    rests = (Rest(id="r", tick=QUARTER, ticks=2 * QUARTER), Rest(id="s", tick=BAR + 2 * QUARTER, ticks=QUARTER))
+    solo = Solo(notes=(note(0, 0, 2, 5, QUARTER),), rests=rests)
+    after = copied(solo, GROUND, Copy(0, 2 * QUARTER, BAR), sequential_ids("x"))
+    assert [(rest.tick, rest.ticks) for rest in after.rests] == [
+        (QUARTER, 2 * QUARTER), (BAR + QUARTER, QUARTER), (BAR + 2 * QUARTER, QUARTER),
+    ]  # fmt: skip
+    struck = copied(solo, GROUND, Copy(QUARTER, 2 * QUARTER, BAR, ticks=EIGHTH), sequential_ids("x"))
+    assert (BAR, EIGHTH) in [(rest.tick, rest.ticks) for rest in struck.rests]
+
+
 def test_a_figure_goes_on_behind_itself_and_what_stood_there_is_gone() -> None:
     solo = written(FIGURE, [note(9, BAR + EIGHTH, 3, 7)], sequential_ids("s"))
     after = copied(solo, GROUND, Copy(0, 2 * QUARTER, BAR), sequential_ids("x"))

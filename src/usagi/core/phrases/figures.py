@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from usagi.core.chart.timeline import Change
@@ -57,8 +58,7 @@ def copied(solo: Solo, ground: Ground, wanted: Copy, new_id: NewId) -> Solo:
     if not bars.first_tick <= wanted.to < wanted.to + length <= bars.end_tick:
         raise FigureImpossible(f"The figure would end after the last bar, {bars.bars[-1].number}. Add bars first.")
     moved = [_moved(note, wanted, solo.settings, ground, new_id) for note in notes]
-    by = wanted.to - wanted.start
-    silent = [Rest(id=new_id(), tick=rest.tick + by, ticks=rest.ticks) for rest in rests]
+    silent = _silent(rests, wanted, new_id) if wanted.ticks is None or not notes else []
     place = cleared(solo, wanted.to, wanted.to + length, new_id)
     kept = {note.stack for note in notes if note.stack is not None}
     renamed = {stack: new_id() for stack in kept}
@@ -72,6 +72,14 @@ def copied(solo: Solo, ground: Ground, wanted: Copy, new_id: NewId) -> Solo:
 
 def _tick(rest: Rest) -> int:
     return rest.tick
+
+
+def _silent(rests: Sequence[Rest], wanted: Copy, new_id: NewId) -> list[Rest]:
+    """The rests of the figure at its new place; one that lasts beyond the span ends with it."""
+    if wanted.ticks is not None:
+        return [Rest(id=new_id(), tick=wanted.to, ticks=wanted.ticks)]
+    by = wanted.to - wanted.start
+    return [Rest(id=new_id(), tick=rest.tick + by, ticks=min(rest.ticks, wanted.end - rest.tick)) for rest in rests]
 
 
 def _moved(note: Note, wanted: Copy, settings: SoloSettings, ground: Ground, new_id: NewId) -> Note:
