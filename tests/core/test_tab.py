@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from strategies import QUARTER, documents, ground_on, sequential_ids
 from usagi.core.document.pitches import course_stages
-from usagi.core.document.solo import SoloSettings
+from usagi.core.document.solo import Solo, SoloSettings
 from usagi.core.document.things import Note
 from usagi.core.formats.document_json import SoloDocument, read_document
 from usagi.core.formats.tab_reading import TabRead, TabUnreadable, read_tab, with_tab
@@ -92,6 +92,16 @@ def test_an_own_text_brought_in_again_changes_nothing(document: SoloDocument) ->
     solo = document.solo
     if solo.notes:
         assert with_tab(solo, brought_back(document, write_tab(document)), sequential_ids("w")) == solo
+
+
+def test_a_slide_from_a_dead_note_is_read_as_it_is_written() -> None:
+    document = read_document((DEMO / "lanterns-at-low-water.json").read_bytes())
+    dead = {"id": "a", "tick": 0, "ticks": QUARTER, "string": 1, "fret": 300, "dead": True}
+    slid = {"id": "b", "tick": QUARTER, "ticks": QUARTER, "string": 1, "fret": 100, "attack": {"kind": "slide"}}
+    notes = tuple(Note.model_validate(note) for note in (dead, slid))
+    solo = Solo(settings=document.solo.settings, notes=notes)
+    document = document.model_copy(update={"solo": solo})
+    assert with_tab(solo, brought_back(document, write_tab(document)), sequential_ids("w")) == solo
 
 
 def test_only_what_the_text_says_otherwise_is_written_anew() -> None:

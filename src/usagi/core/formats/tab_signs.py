@@ -85,7 +85,8 @@ def _attack(note: Note, before: Note | None) -> str:
             return "\\\\" if start == "far above" else "//"
         return _fret(start) + ("\\\\" if start > (note.fret or 0) else "//")
     if note.attack.kind == "slide":
-        falling = before is not None and (before.fret or 0) > (note.fret or 0)
+        # The text of a dead note says no fret that it could fall from.
+        falling = before is not None and not before.dead and (before.fret or 0) > (note.fret or 0)
         return "\\" if falling else "/"
     return ATTACKS.get(note.attack.kind, "")
 
