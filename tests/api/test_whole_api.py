@@ -62,16 +62,21 @@ def places(tree: Any, path: tuple[Any, ...] = ()) -> list[tuple[Any, ...]]:
 
 
 def changed(tree: Any, data: st.DataObject, times: int) -> Any:
-    """The tree with some places taken out or replaced."""
+    """The tree with some places taken out or replaced.
+
+    What is drawn does not depend on the tree: it tells of a solo that grows with every request.
+    """
     for _ in range(times):
-        path = data.draw(st.sampled_from(places(tree) or [()]))
-        if not path:
-            break
+        at, odd = data.draw(st.integers(0, 2**16)), data.draw(st.none() | st.sampled_from(range(len(ODD))))
+        every = places(tree)
+        if not every:
+            continue
+        path = every[at % len(every)]
         holder = tree
         for key in path[:-1]:
             holder = holder[key]
-        if data.draw(st.booleans()):
-            holder[path[-1]] = data.draw(st.sampled_from(ODD))
+        if odd is not None:
+            holder[path[-1]] = ODD[odd]
         else:
             del holder[path[-1]]
     return tree
@@ -94,7 +99,7 @@ def test_drawn_requests_are_answered_or_refused_in_words(
 
     # The same requests every time, so that a run tells of the program and not of its luck; others with --thorough.
     @settings(
-        max_examples=EXAMPLES, deadline=None, suppress_health_check=list(HealthCheck), database=None,
+        max_examples=5 * EXAMPLES if thorough else EXAMPLES, deadline=None, suppress_health_check=list(HealthCheck), database=None,
         derandomize=not thorough,
     )  # fmt: skip
     @given(data=st.data())
@@ -123,7 +128,9 @@ def test_drawn_requests_are_answered_or_refused_in_words(
         check(call(world.client, operation, asked))
 
     run()
-    assert sum(count for status, count in statuses.items() if status < 300) >= sum(statuses.values()) / 3, statuses
+    # How luck shares them out with --thorough is nobody's promise; as many as in every run are.
+    asked = min(EXAMPLES, sum(statuses.values()))
+    assert sum(count for status, count in statuses.items() if status < 300) >= asked / 3, statuses
 
 
 def rows_of(pool: Pool, studio: UUID) -> dict[str, list[object]]:
