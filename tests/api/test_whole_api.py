@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from typing import Any
 from uuid import UUID
 
@@ -88,30 +87,35 @@ def test_drawn_requests_are_answered_or_refused_in_words(
 ) -> None:
     thorough = bool(request.config.getoption("--thorough"))
     operation = OPERATIONS[name]
-    statuses: Counter[int] = Counter()
 
-    def check(answer: Any, kind: str = "") -> None:
-        assert not (kind == "valid" and answer.status_code > 299), answer.text
-        statuses[answer.status_code] += 1
+    def accepted() -> None:
+        for _ in range(2):
+            answer = call(world.client, operation, world.request(name))
+            assert answer.status_code < 300, answer.text
+
+    def check(answer: Any) -> None:
         assert answer.status_code < 500, answer.text
         if answer.status_code >= 400:
             refused_in_words(answer)
 
     # The same requests every time, so that a run tells of the program and not of its luck; others with --thorough.
     @settings(
-        max_examples=5 * EXAMPLES if thorough else EXAMPLES, deadline=None, suppress_health_check=list(HealthCheck), database=None,
+        max_examples=5 * EXAMPLES if thorough else EXAMPLES,
+        deadline=None,
+        suppress_health_check=list(HealthCheck),
+        database=None,
         derandomize=not thorough,
-    )  # fmt: skip
+    )
     @given(data=st.data())
     def run(data: st.DataObject) -> None:
         valid = world.request(name)
-        # Of three requests one is as it should be, one lies beside it in one part, one is drawn whole.
+        # A request lies beside a right one in one part, or is drawn whole.
         # Drawn from many numbers, because what was drawn before is not drawn again.
-        kind = ("valid", "valid", "part", "whole")[data.draw(st.integers(0, 2**20)) % 4]
+        kind = ("part", "whole")[data.draw(st.integers(0, 2**20)) % 2]
         asked = valid
         if name in RICH:
-            asked.body = changed(asked.body, data, {"valid": 0, "part": 1, "whole": 3}[kind])
-            check(call(world.client, operation, asked), kind)
+            asked.body = changed(asked.body, data, {"part": 1, "whole": 3}[kind])
+            check(call(world.client, operation, asked))
             return
         drawn = data.draw(operation.as_strategy())
         body = drawn.body if isinstance(drawn.body, dict | list | str | int | float | bool | type(None)) else None
@@ -127,10 +131,10 @@ def test_drawn_requests_are_answered_or_refused_in_words(
             asked.files = {"file": ("drawn", data.draw(st.binary(max_size=200)))}
         check(call(world.client, operation, asked))
 
+    # What is right is accepted, before all that is not was asked for and after it.
+    accepted()
     run()
-    # How luck shares them out with --thorough is nobody's promise; as many as in every run are.
-    asked = min(EXAMPLES, sum(statuses.values()))
-    assert sum(count for status, count in statuses.items() if status < 300) >= asked / 3, statuses
+    accepted()
 
 
 def rows_of(pool: Pool, studio: UUID) -> dict[str, list[object]]:
