@@ -49,25 +49,59 @@ def test_sending_twice_is_harmless(client: TestClient) -> None:
     assert first.json()["versions"] == second.json()["versions"]
 
 
-def test_a_change_of_what_is_not_so_any_more_is_a_conflict_and_nothing_is_stored(client: TestClient) -> None:
+def test_a_refusal_stands_alone_with_what_rests_on_it_and_the_others_are_stored(client: TestClient) -> None:
     bench = opened(client, started(client))
     write(client, bench, note("n1", 0))
     fine = edit(bench, {"kind": "note", "id": "n2", "after": note("n2", QUARTER)})
-    stale = edit(bench, {"kind": "note", "id": "n1", "before": note("n1", 0, fret=9), "after": None}, edit_id="stale")
-    answer = send(client, bench, fine, stale)
-    assert answer.status_code == 409
-    assert (answer.json()["code"], answer.json()["where"]["edit"]) == ("edit-conflict", "stale")
-    assert answer.json()["now"]["fret"] == 1000
-    assert [n["id"] for n in opened(client, bench["solo_id"])["solo"]["notes"]] == ["n1"]
+    believed, changed = note("n1", 0, fret=9), note("n1", 0, fret=12)
+    stale = edit(bench, {"kind": "note", "id": "n1", "before": believed, "after": changed}, edit_id="stale")
+    resting = edit(bench, {"kind": "note", "id": "n1", "before": changed, "after": None}, edit_id="resting")
+    last = edit(bench, {"kind": "note", "id": "n3", "after": note("n3", 2 * QUARTER)})
+    answer = send(client, bench, fine, stale, resting, last).json()
+    one, two = answer["refused"]
+    assert (one["code"], one["edits"], one["where"]["id"], one["rests_on"]) == ("edit-conflict", ["stale"], "n1", None)
+    assert (one["now"]["fret"], one["before"]["fret"]) == (1000, 900)
+    assert (two["edits"], two["rests_on"]) == (["resting"], one["act"])
+    assert "which was left out before it" in two["sentence"]
+    assert [n["id"] for n in opened(client, bench["solo_id"])["solo"]["notes"]] == ["n1", "n2", "n3"]
 
 
-def test_two_pages_merge_and_each_is_told_what_it_lacks(client: TestClient) -> None:
+def test_an_act_over_several_edits_is_stored_whole_or_not_at_all(client: TestClient) -> None:
+    bench = opened(client, started(client))
+    good = edit(bench, {"kind": "note", "id": "n1", "after": note("n1", 0)})
+    bad = edit(bench, {"kind": "note", "id": "n2", "after": note("n2", QUARTER, string=7)}) | {"act": good["act"]}
+    answer = send(client, bench, good, bad).json()
+    assert [one["edits"] for one in answer["refused"]] == [[good["id"], bad["id"]]]
+    assert opened(client, bench["solo_id"])["solo"]["notes"] == []
+
+
+def test_two_pages_merge_and_each_is_told_every_edit_since_it_knew(client: TestClient) -> None:
     one = opened(client, started(client))
     other = opened(client, one["solo_id"])
     write(client, one, note("n1", 0))
     answer = write(client, other, note("n2", QUARTER))
-    assert [c["id"] for e in answer["edits"] for c in e["changes"]] == ["n1"]
+    assert [c["id"] for e in answer["edits"] for c in e["changes"]] == ["n1", "n2"]
+    solo = one["solo_id"]
+    assert (answer["since"][solo], answer["versions"][solo]) == (0, 2)
     assert answer["whole"] and set(answer["marks"]) == {"n1", "n2"}
+    again = send(client, other, *answer["edits"][1:], versions=one["versions"] | {solo: 0}).json()
+    assert (again["since"][solo], again["versions"][solo], len(again["edits"])) == (0, 2, 2)
+
+
+def test_a_page_that_knows_more_than_is_stored_is_told_so(client: TestClient) -> None:
+    bench = opened(client, started(client))
+    ahead = client.post(f"/api/solos/{bench['solo_id']}/edits", json={"versions": {bench["solo_id"]: 9}, "edits": []})
+    assert (ahead.status_code, ahead.json()["code"]) == (409, "page-ahead")
+
+
+def test_a_removed_solo_takes_no_edits_until_it_is_put_back(client: TestClient) -> None:
+    bench = opened(client, started(client))
+    client.post(f"/api/solos/{bench['solo_id']}/remove")
+    made = edit(bench, {"kind": "note", "id": "n1", "after": note("n1", 0)})
+    refused = send(client, bench, made)
+    assert (refused.status_code, refused.json()["code"]) == (409, "solo-removed")
+    client.post(f"/api/solos/{bench['solo_id']}/fetch-back")
+    assert send(client, bench, made).json()["refused"] == []
 
 
 def test_undo_and_redo_walk_a_persons_acts_and_give_the_same_document(client: TestClient) -> None:

@@ -114,8 +114,12 @@ def test_bad_input_gets_a_sentence_and_nothing_is_stored(client: TestClient, ask
     bench = opened(client, started(client))
     before = client.get(f"/api/solos/{bench['solo_id']}/document.json").content
     answer = ask(client, bench)
-    assert answer.status_code == 422, answer.text
     body = answer.json()
+    if answer.status_code == 200:  # edits are judged act by act
+        (body,) = body["refused"]
+        body["title"] = body["sentence"]
+    else:
+        assert answer.status_code == 422, answer.text
     assert words in body["title"]
     assert body["code"] != "our-fault" and "Traceback" not in answer.text
     assert client.get(f"/api/solos/{bench['solo_id']}/document.json").content == before

@@ -16,8 +16,8 @@ from usagi.flows.backup import BackupRefused, back_up, restore
 from usagi.flows.bench import open_bench, read_shelf
 from usagi.flows.bring import NewSolo, bring_recording, start_solo
 from usagi.flows.desk import Desk
-from usagi.flows.edits import undo
 from usagi.flows.grounds import Basics, change_chart
+from usagi.flows.undoing import undo
 from usagi.media.cache import Cache
 from usagi.store import backup as stored
 from usagi.store.database import Pool, create_database, migrate, open_pool, transaction
@@ -143,7 +143,7 @@ def test_a_damaged_file_changes_nothing(fresh: Pool, other: Pool, tmp_path: Path
     cases = [
         (changed("edit.ndjson", lambda data: data.replace(b"chart", b"chort", 1)), "is not what the backup says"),
         (changed("pcm", lambda data: data[:-2] + b"\x01\x02"), "is not what the backup says"),
-        (changed("manifest.json", lambda data: data.replace(b'"format": 1', b'"format": 99')), "newer version"),
+        (changed("manifest.json", lambda data: data.replace(b'"format": 2', b'"format": 99')), "newer version"),
         (changed("manifest.json", lambda data: b"{}"), "not a backup"),
         (changed("manifest.json", lambda data: data.replace(b"usagi", b"other")), "another program"),
     ]

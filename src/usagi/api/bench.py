@@ -13,10 +13,11 @@ from usagi.core.document.edits import Edit
 from usagi.core.document.things import Tick
 from usagi.flows.bench import Bench, open_bench
 from usagi.flows.credits import Sleeve, change_sleeve
-from usagi.flows.edits import Answer, accept, redo, undo
+from usagi.flows.edits import Answer, accept_each
 from usagi.flows.grid import lay_taps, put_bar
 from usagi.flows.grounds import Basics, change_basics, change_chart, change_chord, read_draft
 from usagi.flows.retuning import RetuningCard, retuning
+from usagi.flows.undoing import redo, undo
 
 MOST_VERSIONS = 2**31 - 1
 StateNumber = Annotated[int, Query(ge=0, le=MOST_VERSIONS)]
@@ -88,7 +89,7 @@ def get_bench(desk: TheDesk, reader: TheReader, solo_id: UUID, state: StateNumbe
 
 @router.post("/edits")
 def post_edits(desk: TheDesk, reader: TheReader, solo_id: UUID, body: EditRequest) -> Answer:
-    return accept(desk, solo_id, body.known, body.edits, reader)
+    return accept_each(desk, solo_id, body.known, body.edits, reader)
 
 
 @router.post("/undo")

@@ -59,6 +59,8 @@ STATUS = {
     "nobody-waits": 409,
     "not-there": 404,
     "nothing-to-undo": 409,
+    "solo-removed": 409,
+    "page-ahead": 409,
     "store-away": 503,
     "store-full": 507,
     "store-refused": 409,

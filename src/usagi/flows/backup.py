@@ -26,12 +26,18 @@ from usagi.store.database import Db, Pool, transaction
 from usagi.store.recordings import PART_BYTES, read_sound
 from usagi.store.studios import Scope
 
-FORMAT = 1
+FORMAT = 2
 PROGRAM = "usagi"
 Say = Callable[[str, float], None]  # what is being done, and how much of all is done, 0 to 1
 
+
+def _with_follows(table: str, row: dict[str, Any]) -> dict[str, Any]:
+    """Format 2: an edit says beside its changes what follows from them."""
+    return row | {"follows": []} if table == "edit" else row
+
+
 # What brings the rows of an older format to the next: {format: function of (table, row)}.
-MIGRATIONS: dict[int, Callable[[str, dict[str, Any]], dict[str, Any]]] = {}
+MIGRATIONS: dict[int, Callable[[str, dict[str, Any]], dict[str, Any]]] = {1: _with_follows}
 
 
 class BackupRefused(UsagiError):

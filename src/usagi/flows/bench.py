@@ -13,8 +13,9 @@ from usagi.core.document.rules import Misfit, misfits
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.playing.marks import NoteMark, Strip, Tables, mark_strip, mark_tables
 from usagi.flows.desk import Desk, NotThere, new_id, now_text
-from usagi.flows.edits import History, accept, history
+from usagi.flows.edits import accept
 from usagi.flows.grounds import chart_text
+from usagi.flows.history import History, history
 from usagi.store import shelf as stored
 from usagi.store.database import transaction
 from usagi.store.recordings import Recording, recording

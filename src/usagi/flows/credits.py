@@ -10,8 +10,8 @@ from usagi.core.document.edits import difference
 from usagi.core.document.solo import Credit, RigRow, StringGauge
 from usagi.core.fretboard.tension import parse_gauges
 from usagi.flows.desk import Desk, NotThere
-from usagi.flows.edits import Answer
-from usagi.flows.grounds import answered, one_act
+from usagi.flows.edits import Answer, accept
+from usagi.flows.grounds import one_act
 from usagi.store.database import transaction
 
 
@@ -54,4 +54,4 @@ def change_sleeve(desk: Desk, solo_id: UUID, sleeve: Sleeve, reader: Reader = Re
     settings = type(solo.settings).model_validate(solo.settings.model_dump() | changed)
     after = solo.model_copy(update={"settings": settings})
     edits = one_act(desk, solo_id, "change the credits and the rig", [(solo_id, difference(solo, after))])
-    return answered(desk, solo_id, {str(solo_id): version}, edits, reader)
+    return accept(desk, solo_id, {str(solo_id): version}, edits, reader)

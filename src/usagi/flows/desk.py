@@ -121,7 +121,7 @@ class Desk:
         if later:
             content = take_apart(document)
             for edit in later:
-                content = apply(content, edit.changes)
+                content = apply(content, edit.whole)
             document = put_together(content)
         self.remember(document_id, version, document)
         return document

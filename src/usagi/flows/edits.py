@@ -1,10 +1,12 @@
-"""Taking in edits: all or nothing, with the labels that they changed (model.md, Edits)."""
+"""Taking in edits: each act whole or not at all, with what follows and the labels that changed (model.md, Edits)."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from uuid import UUID
+
+from pydantic import JsonValue
 
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.credits import disputes
@@ -19,16 +21,17 @@ from usagi.core.document.edits import (
     put_together,
     take_apart,
     to_json,
-    what_applies,
     written_out,
 )
 from usagi.core.document.fill import BarFill, Progress, fill, next_step, progress
+from usagi.core.document.following import NewThingId, what_follows
 from usagi.core.document.rules import Misfit, RuleBroken, check_solo, misfits
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.things import Note
-from usagi.core.errors import UsagiError
+from usagi.core.errors import UsagiError, Where
 from usagi.core.playing.marks import NoteMark, Strip, Tables, mark_strip, mark_tables
-from usagi.flows.desk import Desk, NotThere, new_id, now_text
+from usagi.flows.desk import Desk, NotThere, new_id
+from usagi.flows.history import History, history
 from usagi.store import documents as stored
 from usagi.store.database import Db, transaction
 from usagi.store.studios import player_named
@@ -42,26 +45,46 @@ class PlaceTaken(EditConflict):
     code = "place-taken"
 
 
-class NothingToUndo(UsagiError):
-    """There is no act of this person here to take back or to bring again."""
+class SoloRemoved(UsagiError):
+    """Edits of a solo that lies in the drawer."""
 
-    code = "nothing-to-undo"
+    code = "solo-removed"
+
+
+class PageAhead(UsagiError):
+    """A page that knows a later version than is stored: a backup was brought back meanwhile."""
+
+    code = "page-ahead"
 
 
 @dataclass(frozen=True, slots=True)
-class History:
-    """The labels of the acts that undo and redo would take next."""
+class Refused:
+    """An act that was left out, and why. `now` is what stands there, `before` what the edit expected there.
 
-    undo: str | None
-    redo: str | None
+    `rests_on` is an act left out before it, whose values it needs.
+    """
+
+    act: str
+    edits: list[str]
+    code: str
+    sentence: str
+    where: Where
+    now: JsonValue = None
+    before: JsonValue = None
+    rests_on: str | None = None
 
 
 @dataclass(frozen=True)
 class Answer:
-    """What brings a page up to date. `marks` holds None for notes that are gone; `whole` says they are all here."""
+    """What brings a page up to date, from the versions `since` to `versions`: every edit between, completed, in order.
 
+    `marks` holds None for notes that are gone; `whole` says they are all here.
+    """
+
+    since: dict[str, int]
     versions: dict[str, int]
     edits: list[Edit]
+    refused: list[Refused]
     marks: dict[str, NoteMark | None]
     whole: bool
     strip: Strip | None
@@ -84,6 +107,7 @@ class _Work:
     ground_id: UUID | None
     done: list[Edit] = field(default_factory=list)
     now: Solo | Ground | None = None
+    said: list[str] = field(default_factory=list)
 
     @property
     def document(self) -> Solo | Ground:
@@ -96,22 +120,51 @@ def accept(
     versions: dict[str, int],
     edits: Sequence[Edit],
     reader: Reader = Reader(),
+    *,
+    exact: bool = False,
 ) -> Answer:
-    """Store edits made in a solo, and answer what changed.
+    """Store edits made in a solo, all or nothing, and answer what changed.
 
-    Edits that are stored already are passed over, so that sending twice is harmless.
+    `versions` are those that the page knows. `exact` edits lead to a state that was there before: nothing gives way.
 
-    Raises : EditConflict and the rules' errors with the first edit that failed; NotThere.
+    Raises : EditConflict and the rules' errors with the first edit that failed; NotThere, SoloRemoved, PageAhead.
     """
+    return _take(desk, solo_id, versions, edits, reader, exact=exact, each=False)
+
+
+def accept_each(
+    desk: Desk, solo_id: UUID, versions: dict[str, int], edits: Sequence[Edit], reader: Reader = Reader()
+) -> Answer:
+    """As `accept`, each act by itself: one that fails is left out and answered with its reason, the others are stored.
+
+    Raises : NotThere, SoloRemoved, PageAhead.
+    """
+    return _take(desk, solo_id, versions, edits, reader, exact=False, each=True)
+
+
+def _take(
+    desk: Desk,
+    solo_id: UUID,
+    versions: dict[str, int],
+    edits: Sequence[Edit],
+    reader: Reader,
+    *,
+    exact: bool,
+    each: bool,
+) -> Answer:
+    """Edits that are stored already are passed over, so that sending twice is harmless."""
     with transaction(desk.pool) as db:
         solo_before, _, ground_id = desk.solo(db, solo_id)
         ground_before, _ = desk.ground(db, ground_id)
         works = _locked(db, desk, {UUID(edit.document) for edit in edits})
+        if edits and stored.is_removed(db, desk.scope, solo_id):
+            raise SoloRemoved(
+                "This solo was removed: put it back from the shelf to write on. What you wrote since is kept here."
+            )
         known = stored.known_edits(db, desk.scope, list(works), [edit.id for edit in edits])
-        lacking = _lacking(db, desk, versions, {edit.id for edit in edits})
-        for edit in edits:
-            if (edit.document, edit.id) not in known:
-                _apply(db, desk, works, edit)
+        since, missed = _missed(db, desk, versions, works, (solo_id, ground_id))
+        new = [edit for edit in edits if (edit.document, edit.id) not in known]
+        refused = _judge(db, desk, works, new, exact=exact, each=each)
         for work in works.values():
             _save(db, desk, work)
         fills = _refresh_rows(db, desk, works)
@@ -123,17 +176,20 @@ def accept(
             desk.remember(work.id, work.version, work.document)
     before = desk.marks.of(solo_before, ground_before, reader)
     now = desk.marks.of(solo, ground, reader, before)
-    marks, whole = _changed_marks(before.notes, now.notes, whole=bool(lacking))
+    marks, whole = _changed_marks(before.notes, now.notes, whole=bool(missed))
     return Answer(
+        since=since,
         versions={str(solo_id): solo_version, str(ground_id): ground_version},
-        edits=lacking,
+        edits=[*missed, *(edit for work in works.values() for edit in work.done)],
+        refused=refused,
         marks=marks,
         whole=whole,
-        strip=mark_strip(ground, reader) if ground is not ground_before or lacking else None,
-        tables=mark_tables(solo) if solo.settings != solo_before.settings or lacking else None,
+        strip=mark_strip(ground, reader) if ground is not ground_before or missed else None,
+        tables=mark_tables(solo) if solo.settings != solo_before.settings or missed else None,
         misfits=misfits(solo, ground),
         progress=progress(fills[solo_id] if solo_id in fills else fill(solo, ground), ground),
         history=past,
+        said=[sentence for work in works.values() for sentence in work.said],
     )
 
 
@@ -143,30 +199,108 @@ def _locked(db: Db, desk: Desk, ids: set[UUID]) -> dict[UUID, _Work]:
         kind = DocumentKind(found.kind)
         document = desk.solo(db, found.id)[0] if kind is DocumentKind.SOLO else desk.ground(db, found.id)[0]
         works[found.id] = _Work(found.id, kind, found.version, document, take_apart(document), found.ground_id)
-    if len(works) < len(ids):
-        raise NotThere("The document that you changed is not here any more.")
     return works
 
 
-def _lacking(db: Db, desk: Desk, versions: dict[str, int], sent: set[str]) -> list[Edit]:
-    """The edits of others since the versions that the page knows."""
-    found: list[Edit] = []
-    for document, version in versions.items():
-        now = stored.head(db, desk.scope, UUID(document))
-        if now is not None and now.version > version:
-            found += [e for e in stored.edits_since(db, desk.scope, now.id, version, now.version) if e.id not in sent]
+def _missed(
+    db: Db, desk: Desk, versions: dict[str, int], works: dict[UUID, _Work], own: tuple[UUID, UUID]
+) -> tuple[dict[str, int], list[Edit]]:
+    """From which versions the answer leads on, and the edits that the page lacks up to now.
+
+    Raises : PageAhead.
+    """
+    since, missed = {}, []
+    for document in dict.fromkeys([*own, *map(UUID, versions)]):
+        head = works.get(document) or stored.head(db, desk.scope, document)
+        if head is None:
+            continue
+        version = since[str(document)] = versions.get(str(document), head.version)
+        if version > head.version:
+            raise PageAhead(
+                "An earlier state than this page shows is stored: a backup was brought back. It is loaded now.",
+                version=head.version,
+            )
+        if version < head.version:
+            missed += stored.edits_since(db, desk.scope, document, version, head.version)
+    return since, missed
+
+
+def _judge(
+    db: Db, desk: Desk, works: dict[UUID, _Work], edits: Sequence[Edit], *, exact: bool, each: bool
+) -> list[Refused]:
+    """Apply edits act by act, in their order. Acts that fail are answered, or (not `each`) the first is raised."""
+    acts: dict[str, list[Edit]] = {}
+    for edit in edits:
+        acts.setdefault(edit.act, []).append(edit)
+    refused: list[Refused] = []
+    left: dict[str, set[str]] = {}  # act left out -> the ids of what it would have changed
+    labels = {act: group[0].label for act, group in acts.items()}
+    for act, group in acts.items():
+        kept = {work.id: (work.content, work.now, len(work.done), len(work.said)) for work in works.values()}
+        try:
+            for edit in group:
+                _apply(db, desk, works, edit, exact=exact)
+        except UsagiError as fault:
+            if not each:
+                raise
+            for work in works.values():
+                work.content, work.now, done, said = kept[work.id]
+                del work.done[done:], work.said[said:]
+            rests_on = next((other for other, ids in left.items() if ids & _ids(group)), None)
+            left[act] = _ids(group)
+            refused.append(_refusal(act, group, fault, rests_on, labels))
+    return refused
+
+
+def _ids(edits: Iterable[Edit]) -> set[str]:
+    """What edits change, and the stacks, notes and phrases that they name."""
+    found: set[str] = set()
+    for change in (change for edit in edits for change in edit.changes):
+        found.add(change.id)
+        if isinstance(change.after, dict):
+            named = [change.after.get(name) for name in ("stack", "note", "phrase")]
+            notes = change.after.get("notes")
+            found |= {one for one in [*named, *(notes if isinstance(notes, list) else [])] if isinstance(one, str)}
     return found
 
 
-def _apply(db: Db, desk: Desk, works: dict[UUID, _Work], edit: Edit) -> None:
-    work = works[UUID(edit.document)]
+def _refusal(act: str, edits: list[Edit], fault: UsagiError, rests_on: str | None, labels: dict[str, str]) -> Refused:
+    sentence = fault.sentence if rests_on is None else f"It needs “{labels[rests_on]}”, which was left out before it."
+    conflict = fault if isinstance(fault, EditConflict) else None
+    return Refused(
+        act=act,
+        edits=[edit.id for edit in edits],
+        code=fault.code,
+        sentence=sentence,
+        where=fault.where,
+        now=conflict.now if conflict else None,
+        before=conflict.before if conflict else None,
+        rests_on=rests_on,
+    )
+
+
+def _apply(db: Db, desk: Desk, works: dict[UUID, _Work], edit: Edit, *, exact: bool) -> None:
+    """Apply an edit to its document, complete it with what follows, and check the hard rules."""
+    work = works.get(UUID(edit.document))
+    if work is None:
+        raise NotThere("The document that you changed is not here any more.", edit=edit.id)
     try:
         edit = written_out(edit)
         content = apply(work.content, edit.changes)
-        document = put_together(content)
-        if isinstance(document, Solo):
+        if work.kind is DocumentKind.SOLO:
             ground = _ground_of(db, desk, works, work)
-            check_solo(document, ground, _written(edit, document))
+            ids = _new_ids(edit, content)
+            exact = exact or edit.undoes is not None
+            following = what_follows(work.content, content, edit.changes, ground, ids, exact=exact)
+            content = apply(content, following.changes)
+            edit = edit.model_copy(update={"follows": following.changes})
+            document = put_together(content)
+            assert isinstance(document, Solo)
+            check_solo(document, ground, _written(edit, document), work.content.things[Kind.NOTE])
+            work.said.extend(following.said)
+        else:
+            edit = edit.model_copy(update={"follows": ()})
+            document = put_together(content)
     except UsagiError as fault:
         if isinstance(fault, RuleBroken):
             _say_both(fault, edit, work)
@@ -176,6 +310,24 @@ def _apply(db: Db, desk: Desk, works: dict[UUID, _Work], edit: Edit) -> None:
         raise
     work.content, work.now = content, document
     work.done.append(edit)
+
+
+def _new_ids(edit: Edit, content: Content) -> NewThingId:
+    """Ids for stacks and rests that come into being: those that the page drew them with, as long as there are any."""
+    drawn = [
+        change
+        for change in edit.follows
+        if change.before is None and change.after is not None and change.id not in content.things.get(change.kind, {})
+    ]
+
+    def give(kind: Kind) -> str:
+        mine = next((change for change in drawn if change.kind is kind), None)
+        if mine is None:
+            return new_id()
+        drawn.remove(mine)
+        return mine.id
+
+    return give
 
 
 def _say_both(fault: RuleBroken, edit: Edit, work: _Work) -> None:
@@ -288,99 +440,3 @@ def _changed_marks(
         i: mark for i, mark in now.items() if before.get(i) is not mark and before.get(i) != mark
     }
     return changed | dict.fromkeys(before.keys() - now.keys()), False
-
-
-def _stacks(acts: Sequence[stored.Act]) -> tuple[list[stored.Act], list[stored.Act]]:
-    """Replay a person's acts into what can be undone and what redone (the acts that took them back), oldest first."""
-    done: list[stored.Act] = []
-    taken_back: list[tuple[stored.Act, stored.Act]] = []  # the undoing act, and the act that it took back
-    for act in acts:
-        back = next((pair for pair in taken_back if pair[0].act == act.undoes), None)
-        if act.undoes is None:
-            done.append(act)
-            taken_back.clear()
-        elif back is not None:
-            taken_back.remove(back)
-            done.append(back[1])
-        else:
-            original = next((a for a in done if a.act == act.undoes), None)
-            if original is not None:
-                done.remove(original)
-                taken_back.append((act, original))
-    return done, [replace(undo, label=original.label) for undo, original in taken_back]
-
-
-def history(db: Db, desk: Desk, solo_id: UUID) -> History:
-    done, back = _stacks(stored.acts(db, desk.scope, solo_id))
-    return History(done[-1].label if done else None, back[-1].label if back else None)
-
-
-def undo(
-    desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Reader = Reader(), *, rest: bool = False
-) -> Answer:
-    """Take back this person's newest act made in a solo, by appending its inverse.
-
-    `rest` leaves out what somebody changed since; that is possible within one document only.
-
-    Raises : NothingToUndo; EditConflict, when something was changed since.
-    """
-    return _take_back(desk, solo_id, versions, reader, redo=False, rest=rest)
-
-
-def redo(desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Reader = Reader()) -> Answer:
-    """Bring back what the last undo took. Raises : as `undo`."""
-    return _take_back(desk, solo_id, versions, reader, redo=True, rest=False)
-
-
-def _take_back(
-    desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Reader, *, redo: bool, rest: bool
-) -> Answer:
-    with transaction(desk.pool) as db:
-        desk.solo(db, solo_id)  # that it is there
-        done, back = _stacks(stored.acts(db, desk.scope, solo_id))
-        pile = back if redo else done
-        if not pile:
-            raise NothingToUndo(
-                "There is nothing to bring back." if redo else "There is nothing of yours to take back."
-            )
-        target = pile[-1]
-        edits = stored.edits_of_act(db, desk.scope, target.act)
-        one_document = len({edit.document for edit in edits}) == 1
-        content = take_apart(desk.solo(db, solo_id)[0]) if one_document and edits[0].document == str(solo_id) else None
-    act, at = new_id(), now_text()
-    inverse = [
-        Edit(
-            id=new_id(),
-            act=act,
-            document=edit.document,
-            made_in=str(solo_id),
-            undoes=target.act,
-            person=str(desk.scope.person),
-            at=at,
-            label=f"{'redo' if redo else 'undo'}: {target.label}"[:120],
-            changes=tuple(change.inverse() for change in reversed(edit.changes)),
-        )
-        for edit in reversed(edits)
-    ]
-    if rest and content is not None:
-        inverse = _what_is_left(inverse, content)
-        if not inverse:
-            raise NothingToUndo(f"Everything in “{target.label}” was changed since; nothing of it is left to undo.")
-    try:
-        answer = accept(desk, solo_id, versions, inverse, reader)
-    except EditConflict as fault:
-        fault.args = (f"“{target.label}” cannot be taken back: {fault.sentence}",)
-        fault.sentence = str(fault.args[0])
-        fault.where["rest"] = "possible" if content is not None and not redo else None
-        raise
-    return replace(answer, edits=[*answer.edits, *inverse])
-
-
-def _what_is_left(edits: list[Edit], content: Content) -> list[Edit]:
-    """The edits without the changes of things that are not as these expect them."""
-    found = []
-    for edit in edits:
-        content, changes, _ = what_applies(content, edit.changes)
-        if changes:
-            found.append(edit.model_copy(update={"changes": tuple(changes)}))
-    return found

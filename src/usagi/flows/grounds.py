@@ -163,7 +163,7 @@ def change_basics(desk: Desk, solo_id: UUID, basics: Basics, reader: Reader = Re
         return regrid(desk, solo_id, moved, "move the grid", keep_seconds=True, reader=reader, changed={solo_id: own})
     parts = [(ground_id, difference(ground, moved)), (solo_id, difference(solo, solo_with(solo, basics)))]
     edits = one_act(desk, solo_id, "settle the ground", parts)
-    return answered(desk, solo_id, {str(solo_id): solo_version, str(ground_id): ground_version}, edits, reader)
+    return accept(desk, solo_id, {str(solo_id): solo_version, str(ground_id): ground_version}, edits, reader)
 
 
 def regrid(
@@ -193,7 +193,7 @@ def regrid(
         parts.append((other, difference(solo, held)))
         sentences += [outlier.sentence for outlier in outliers]
     edits = one_act(desk, solo_id, label, parts)
-    answer = answered(desk, solo_id, {str(solo_id): solo_version, str(ground_id): ground_version}, edits, reader)
+    answer = accept(desk, solo_id, {str(solo_id): solo_version, str(ground_id): ground_version}, edits, reader)
     answer.said.extend(sentences)
     return answer
 
@@ -223,7 +223,7 @@ def change_chart(desk: Desk, solo_id: UUID, text: str, reader: Reader = Reader()
     settings["bars"] = max(ground.settings.bars, len(play(read.chart)))
     after = ground_with(ground, read.chart, settings)
     edits = one_act(desk, solo_id, "change the chart", [(ground_id, difference(ground, after))])
-    answer = answered(desk, solo_id, {str(solo_id): solo_version, str(ground_id): ground_version}, edits, reader)
+    answer = accept(desk, solo_id, {str(solo_id): solo_version, str(ground_id): ground_version}, edits, reader)
     with transaction(desk.pool) as db:
         drop_draft(db, desk.scope, ground_id)
     return answer
@@ -249,7 +249,7 @@ def change_chord(
     chart = with_chord(ground, chord_id, symbol.strip(), bar)
     changes = difference(ground, ground_with(ground, chart))
     edits = one_act(desk, solo_id, f"write {symbol.strip()}", [(ground_id, changes)])
-    return answered(desk, solo_id, {str(solo_id): solo_version, str(ground_id): ground_version}, edits, reader)
+    return accept(desk, solo_id, {str(solo_id): solo_version, str(ground_id): ground_version}, edits, reader)
 
 
 def with_chord(ground: Ground, chord_id: str, symbol: str, bar: int | None) -> Chart:
@@ -296,13 +296,6 @@ def one_act(desk: Desk, solo_id: UUID, label: str, parts: list[tuple[UUID, tuple
         for document, changes in parts
         if changes
     ]
-
-
-def answered(desk: Desk, solo_id: UUID, versions: dict[str, int], edits: list[Edit], reader: Reader) -> Answer:
-    """Store edits that the server made itself; the answer brings them to the page too."""
-    answer = accept(desk, solo_id, versions, edits, reader)
-    answer.edits.extend(edits)
-    return answer
 
 
 def read_draft(desk: Desk, solo_id: UUID) -> tuple[str, str | None]:

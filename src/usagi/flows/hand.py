@@ -24,8 +24,8 @@ from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.playing.strings import slowed, string_events
 from usagi.core.playing.timing import expected_seconds
 from usagi.flows.desk import Desk, NotThere, new_id
-from usagi.flows.edits import Answer
-from usagi.flows.grounds import answered, one_act
+from usagi.flows.edits import Answer, accept
+from usagi.flows.grounds import one_act
 from usagi.flows.sound import solo_and_ground, wav_bytes
 from usagi.store.database import transaction
 
@@ -100,7 +100,7 @@ def pin(desk: Desk, solo_id: UUID, notes: Sequence[str], *, pinned: bool, reader
     after = solo.model_copy(update={"choices": (*others, *settled)})
     label = "pin places" if pinned else "let go of places"
     edits = one_act(desk, solo_id, label, [(solo_id, difference(solo, after))])
-    return answered(desk, solo_id, {str(solo_id): version}, edits, reader)
+    return accept(desk, solo_id, {str(solo_id): version}, edits, reader)
 
 
 def map_of(desk: Desk, solo_id: UUID, start: int, end: int, hand: HandSize) -> HandMap:

@@ -16,8 +16,8 @@ from usagi.core.document.solo import Cue, Ground
 from usagi.core.pitch.keys import parse_key
 from usagi.core.playing.marks import clock_text
 from usagi.flows.desk import Desk, NotThere, new_id
-from usagi.flows.edits import Answer
-from usagi.flows.grounds import answered, chart_text, ground_with, one_act
+from usagi.flows.edits import Answer, accept
+from usagi.flows.grounds import chart_text, ground_with, one_act
 from usagi.store.database import transaction
 
 
@@ -140,6 +140,6 @@ def _changed(
     said: Sequence[str],
 ) -> Answer:
     edits = one_act(desk, solo_id, label, [(ground_id, difference(before, after))])
-    answer = answered(desk, solo_id, {str(ground_id): version}, edits, reader)
+    answer = accept(desk, solo_id, {str(ground_id): version}, edits, reader)
     answer.said.extend(said)
     return answer

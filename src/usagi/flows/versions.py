@@ -8,15 +8,15 @@ from uuid import UUID, uuid4
 
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.edits import Kind, difference, put_together, take_apart, what_applies
+from usagi.core.document.following import tidied
 from usagi.core.document.solo import Parent, Solo
-from usagi.core.document.writing import tidied
 from usagi.core.phrases.comparison import Difference, DifferenceKind, compare
 from usagi.core.phrases.simplified import Rule, simplify
 from usagi.flows.bring import store_solo
 from usagi.flows.desk import Desk, NotThere, new_id
 from usagi.flows.edits import Answer, accept
 from usagi.flows.families import PartNote, part_notes
-from usagi.flows.grounds import answered, one_act
+from usagi.flows.grounds import one_act
 from usagi.store.database import transaction
 from usagi.store.documents import LogEntry, log_of
 
@@ -88,7 +88,7 @@ def bring_across(desk: Desk, solo_id: UUID, reader: Reader = Reader()) -> Answer
     settings = after.settings.model_copy(update={"parent": Parent(document=parent.document, version=now_version)})
     after = tidied(after.model_copy(update={"settings": settings}))
     edits = one_act(desk, solo_id, "bring across", [(solo_id, difference(child, after))])
-    answer = answered(desk, solo_id, {str(solo_id): version}, edits, reader)
+    answer = accept(desk, solo_id, {str(solo_id): version}, edits, reader)
     words = f"{len(done)} change{'' if len(done) == 1 else 's'} brought across"
     answer.said.append(f"{words}; {len(left)} left, because they are otherwise here." if left else f"{words}.")
     return answer
@@ -128,4 +128,4 @@ def restore(desk: Desk, solo_id: UUID, version: int, reader: Reader = Reader()) 
         now, newest, _ = desk.solo(db, solo_id)
         then = desk.solo(db, solo_id, version)[0]
     edits = one_act(desk, solo_id, f"restore state {version}", [(solo_id, difference(now, then))])
-    return answered(desk, solo_id, {str(solo_id): newest}, edits, reader)
+    return accept(desk, solo_id, {str(solo_id): newest}, edits, reader, exact=True)

@@ -19,8 +19,8 @@ from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.phrases.figures import Copy, copied
 from usagi.core.playing.timing import expected_seconds, feels_of
 from usagi.flows.desk import Desk, new_id
-from usagi.flows.edits import Answer
-from usagi.flows.grounds import answered, one_act
+from usagi.flows.edits import Answer, accept
+from usagi.flows.grounds import one_act
 from usagi.store.database import transaction
 
 CONTEXT = 3  # notes that the hand comes from
@@ -109,4 +109,4 @@ def _written(
         known = {note.id for note in solo.notes}
         seen += [note for note in after.notes if note.id not in known]
     edits = one_act(desk, solo_id, label, [(solo_id, difference(solo, after))])
-    return answered(desk, solo_id, {str(solo_id): version}, edits, reader)
+    return accept(desk, solo_id, {str(solo_id): version}, edits, reader)

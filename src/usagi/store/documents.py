@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -10,7 +11,7 @@ from uuid import UUID
 from psycopg.rows import class_row
 from psycopg.types.json import Jsonb
 
-from usagi.core.document.edits import Edit
+from usagi.core.document.edits import Change, Edit
 from usagi.store.database import Db
 from usagi.store.studios import Scope
 
@@ -62,6 +63,7 @@ SELECT document.id, document.kind, document.version, solo.ground_id
 FROM document LEFT JOIN solo USING (studio_id, id)
 WHERE document.studio_id = %(studio_id)s AND document.id = %(id)s
 """
+IS_REMOVED = "SELECT removed_at IS NOT NULL FROM solo WHERE studio_id = %(studio_id)s AND id = %(id)s"
 NEW_SNAPSHOT = """
 INSERT INTO snapshot (studio_id, document_id, version, schema, content)
 VALUES (%(studio_id)s, %(document_id)s, %(version)s, %(schema)s, %(content)s)
@@ -72,14 +74,14 @@ WHERE studio_id = %(studio_id)s AND document_id = %(document_id)s AND version <=
 ORDER BY version DESC LIMIT 1
 """
 EDITS_SINCE = """
-SELECT id, act, document_id AS document, made_in, undoes, person_id AS person, at, schema, label, changes
+SELECT id, act, document_id AS document, made_in, undoes, person_id AS person, at, schema, label, changes, follows
 FROM edit
 WHERE studio_id = %(studio_id)s AND document_id = %(document_id)s
     AND version > %(after)s AND version <= %(upto)s
 ORDER BY version
 """
 EDITS_OF_ACT = """
-SELECT id, act, document_id AS document, made_in, undoes, person_id AS person, at, schema, label, changes
+SELECT id, act, document_id AS document, made_in, undoes, person_id AS person, at, schema, label, changes, follows
 FROM edit WHERE studio_id = %(studio_id)s AND act = %(act)s ORDER BY seq
 """
 KNOWN_EDITS = """
@@ -88,10 +90,10 @@ WHERE studio_id = %(studio_id)s AND document_id = ANY(%(documents)s::uuid[]) AND
 """
 NEW_EDIT = """
 INSERT INTO edit
-    (studio_id, document_id, id, version, act, made_in, undoes, person_id, at, schema, label, changes)
+    (studio_id, document_id, id, version, act, made_in, undoes, person_id, at, schema, label, changes, follows)
 VALUES
     (%(studio_id)s, %(document_id)s, %(id)s, %(version)s, %(act)s, %(made_in)s, %(undoes)s, %(person_id)s, %(at)s,
-     %(schema)s, %(label)s, %(changes)s)
+     %(schema)s, %(label)s, %(changes)s, %(follows)s)
 """
 SET_VERSION = "UPDATE document SET version = %(version)s WHERE studio_id = %(studio_id)s AND id = %(id)s"
 SET_SOLO = """
@@ -180,7 +182,7 @@ def edits_of_act(db: Db, scope: Scope, act: str) -> list[Edit]:
 
 
 def _edit(row: tuple[Any, ...]) -> Edit:
-    edit_id, act, document, made_in, undoes, person, at, schema, label, changes = row
+    edit_id, act, document, made_in, undoes, person, at, schema, label, changes, follows = row
     return Edit(
         id=edit_id,
         act=act,
@@ -192,7 +194,14 @@ def _edit(row: tuple[Any, ...]) -> Edit:
         edit_schema=schema,
         label=label,
         changes=changes,
+        follows=follows,
     )
+
+
+def is_removed(db: Db, scope: Scope, solo_id: UUID) -> bool:
+    """Whether a solo lies in the drawer."""
+    row = db.execute(IS_REMOVED, {"studio_id": scope.studio, "id": solo_id}).fetchone()
+    return row is not None and bool(row[0])
 
 
 def known_edits(db: Db, scope: Scope, documents: list[UUID], ids: list[str]) -> set[tuple[str, str]]:
@@ -216,9 +225,14 @@ def add_edit(db: Db, scope: Scope, edit: Edit, version: int) -> None:
             "at": datetime.fromisoformat(edit.at),
             "schema": edit.edit_schema,
             "label": edit.label,
-            "changes": Jsonb([change.model_dump(mode="json") for change in edit.changes]),
+            "changes": _changes(edit.changes),
+            "follows": _changes(edit.follows),
         },
     )
+
+
+def _changes(changes: Iterable[Change]) -> Jsonb:
+    return Jsonb([change.model_dump(mode="json") for change in changes])
 
 
 def set_version(db: Db, scope: Scope, document_id: UUID, version: int) -> None:

@@ -13,7 +13,7 @@ from enum import StrEnum
 from operator import attrgetter
 from typing import Annotated, Any
 
-from pydantic import ConfigDict, Field, JsonValue, TypeAdapter, ValidationError, field_validator
+from pydantic import ConfigDict, Field, JsonValue, TypeAdapter, ValidationError, field_validator, model_validator
 
 from usagi.core.chart.model import ChartBar, ChartException, Id, PlacedChord, Section, in_form_order, in_place_order
 from usagi.core.document.faults import explain
@@ -22,7 +22,8 @@ from usagi.core.document.things import Choice, Dynamic, Note, Phrase, Question, 
 from usagi.core.errors import UsagiError
 from usagi.core.values import Value
 
-EDIT_SCHEMA = 1
+# 1: changes only, what follows among them. 2: what follows is the core's and stands beside them.
+EDIT_SCHEMA = 2
 
 
 class EditConflict(UsagiError):
@@ -78,8 +79,20 @@ class Change(Value):
 DocumentId = Annotated[str, Field(pattern=r"^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$")]
 
 
+def upgraded(edit: Mapping[str, Any], schema: int) -> dict[str, Any]:
+    """The tree of a stored or waiting edit, led from its schema to today's."""
+    tree = dict(edit)
+    if schema == 1:
+        tree, schema = {**tree, "follows": []}, 2
+    return tree | {"schema": schema}
+
+
 class Edit(Value):
-    """All that one person changed in one document at one stroke. Edits of one `act` belong together."""
+    """All that one person changed in one document at one stroke. Edits of one `act` belong together.
+
+    `changes` are what the person did; `follows` is what the core found to follow from them. From a page `follows`
+    is what it drew meanwhile: the core works it out itself and takes no more than the new ids from there.
+    """
 
     model_config = ConfigDict(validate_by_name=True, validate_by_alias=True)
 
@@ -93,6 +106,20 @@ class Edit(Value):
     edit_schema: Annotated[int, Field(ge=1, le=EDIT_SCHEMA, alias="schema")] = EDIT_SCHEMA
     label: Annotated[str, Field(max_length=120)]
     changes: Annotated[tuple[Change, ...], Field(min_length=1, max_length=20_000)]
+    follows: Annotated[tuple[Change, ...], Field(max_length=20_000)] = ()
+
+    @property
+    def whole(self) -> tuple[Change, ...]:
+        """Everything that the edit changes, in order."""
+        return (*self.changes, *self.follows)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_today(cls, tree: Any) -> Any:
+        schema = tree.get("schema", tree.get("edit_schema")) if isinstance(tree, Mapping) else None
+        if type(schema) is not int or not 1 <= schema < EDIT_SCHEMA:
+            return tree
+        return upgraded({name: value for name, value in tree.items() if name != "edit_schema"}, schema)
 
     @field_validator("at")
     @classmethod
@@ -147,6 +174,8 @@ def thing_from_json(kind: Kind, value: JsonValue) -> Any:
 
 def written_out(edit: Edit) -> Edit:
     """The edit with all fields of every thing in it, so that whoever applies it needs no defaults.
+
+    What follows is the core's own and stands written out already.
 
     Raises : ThingImpossible, or the thing's own error.
     """

@@ -6,8 +6,9 @@ place that is out of reach is refused when it is written; what comes to lie out 
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 
 from usagi.core.document.solo import Ground, Solo, SoloSettings
 from usagi.core.document.techniques import Harmonic
@@ -31,18 +32,23 @@ class Misfit:
     sentence: str
 
 
-def check_solo(solo: Solo, ground: Ground, written: Iterable[Note]) -> None:
+def check_solo(
+    solo: Solo, ground: Ground, written: Iterable[Note], before: Mapping[str, Note] = MappingProxyType({})
+) -> None:
     """Refuse a solo that breaks a hard rule, or one of the `written` (new or changed) notes that is out of reach.
+
+    A note that was out of reach `before` stays editable: only what takes it out of reach is refused.
 
     Raises : RuleBroken, naming the bar and the string.
     """
     for note in written:
+        was = before.get(note.id)
         place = ground.timeline.bars.place(note.tick)
         reason = out_of_reach(note, solo.settings)
-        if reason is not None:
+        if reason is not None and (was is None or out_of_reach(was, solo.settings) is None):
             raise RuleBroken(f"At {place}: {reason}", id=note.id, place=place, string=note.string)
         reason = outside(note, ground)
-        if reason is not None:
+        if reason is not None and (was is None or outside(was, ground) is None):
             raise RuleBroken(reason, id=note.id, place=place, string=note.string)
     _one_note_a_string(solo, ground)
     _spans_apart(solo, ground)
@@ -57,7 +63,7 @@ def out_of_reach(note: Note, settings: SoloSettings) -> str | None:
         return f"There is no string {note.string}: this guitar has {strings}. Choose a string from 1 to {strings}."
     if note.fret is None:
         return None
-    if note.fret > _most_hundredths(settings):
+    if note.fret > settings.highest_fret:
         free = settings.last_fret - settings.capo
         capo = f" above the capo at {settings.capo}" if settings.capo else ""
         return (
@@ -68,10 +74,6 @@ def out_of_reach(note: Note, settings: SoloSettings) -> str | None:
         fret = f"Fret {note.fret / HUNDREDTHS:g} on string {note.string}"
         return f"{fret} lies between frets: only a bottleneck stops there."
     return None
-
-
-def _most_hundredths(settings: SoloSettings) -> int:
-    return (36 if settings.bottleneck else settings.last_fret - settings.capo) * HUNDREDTHS
 
 
 def outside(note: Note, ground: Ground) -> str | None:
@@ -95,13 +97,14 @@ def misfits(solo: Solo, ground: Ground) -> list[Misfit]:
     first, last = bars.number(solo.settings.first_bar), bars.number(solo.settings.last_bar)
     start = first.tick if first is not None else bars.first_tick
     end = last.end if last is not None else bars.end_tick
-    most = _most_hundredths(solo.settings)
+    most = solo.settings.highest_fret
     strings, within = len(solo.settings.tuning), range(max(start, bars.first_tick), min(end, bars.end_tick))
     for note in solo.notes:
         plain = note.fret is None or (note.fret <= most and note.fret % HUNDREDTHS == 0)
         if plain and note.string <= strings and note.tick in within:
             continue  # nearly all; the reasons are looked for only in the others
-        reason = out_of_reach(note, solo.settings) or outside(note, ground)
+        unreachable = out_of_reach(note, solo.settings)
+        reason = outside(note, ground) if unreachable is None else f"At {bars.place(note.tick)}: {unreachable}"
         if reason is None and not start <= note.tick < end:
             span = f"{solo.settings.first_bar} to {solo.settings.last_bar}"
             reason = f"The note at {bars.place(note.tick)} lies outside the bars of the solo, {span}."

@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from usagi.core.chart.model import Chart, ChartException, FormEntry, Id, Section
 from usagi.core.chart.timeline import Timeline, unroll
+from usagi.core.document.techniques import MOST_FRET
 from usagi.core.document.things import (
     Choice,
     Dynamic,
@@ -21,6 +22,7 @@ from usagi.core.document.things import (
     Tick,
 )
 from usagi.core.errors import UsagiError
+from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.fretboard.tunings import FEWEST, HIGHEST_MIDI, LOWEST_MIDI, MOST, parse_tuning
 from usagi.core.meter.feel import Feel, FeelKind, SwingUnit
 from usagi.core.meter.grid import Grid
@@ -96,6 +98,11 @@ class SoloSettings(Value):
     feel: OwnFeel | None = None
     continues: Id | None = None
     parent: Parent | None = None
+
+    @property
+    def highest_fret(self) -> int:
+        """The last fret that is there, in hundredths from the capo; a bottleneck reaches beyond the neck."""
+        return MOST_FRET if self.bottleneck else (self.last_fret - self.capo) * HUNDREDTHS
 
     @model_validator(mode="after")
     def _bars_in_order(self) -> SoloSettings:

@@ -5,25 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from itertools import groupby
 
+from usagi.core.document.following import tidied
+from usagi.core.document.lengths import with_length
 from usagi.core.document.solo import Solo
-from usagi.core.document.things import AnticipationChoice, FingeringChoice, Note, Rest, Stack
+from usagi.core.document.things import Note, Rest, Stack
 
 NewId = Callable[[], str]
-
-
-def with_length(note: Note, ticks: int) -> Note:
-    """A note of another length: the first point of its course past the end is set on the end, the rest dropped."""
-    course: list[tuple[int, int]] = []
-    for at, quarters in note.course:
-        if at > ticks:
-            if not course or course[-1][0] < ticks:
-                course.append((ticks, quarters))
-            break
-        course.append((at, quarters))
-    vibrato = note.vibrato
-    if vibrato is not None and vibrato.start > ticks:
-        vibrato = vibrato.model_copy(update={"start": ticks})
-    return note.model_copy(update={"ticks": ticks, "course": tuple(course), "vibrato": vibrato})
 
 
 def cleared(solo: Solo, start: int, end: int, new_id: NewId) -> Solo:
@@ -58,33 +45,6 @@ def written(solo: Solo, notes: Iterable[Note], new_id: NewId) -> Solo:
         if note.id in new:
             rests = _rests_outside(rests, note.tick, note.end, new_id)
     return tidied(_stacked(solo.model_copy(update={"notes": _in_order(laid), "rests": rests}), new_id))
-
-
-def tidied(solo: Solo) -> Solo:
-    """The solo without what named things that are gone: stacks of one, choices and questions of no note."""
-    ids = {note.id for note in solo.notes}
-    counts: dict[str, int] = {}
-    for note in solo.notes:
-        if note.stack is not None:
-            counts[note.stack] = counts.get(note.stack, 0) + 1
-    stacks = tuple(stack for stack in solo.stacks if counts.get(stack.id, 0) > 1)
-    kept = {stack.id for stack in stacks}
-    notes = tuple(
-        note.model_copy(update={"stack": None}) if note.stack is not None and note.stack not in kept else note
-        for note in solo.notes
-    )
-    questions = tuple(
-        question.model_copy(update={"notes": tuple(note for note in question.notes if note in ids)})
-        for question in solo.questions
-        if not question.notes or set(question.notes) & ids
-    )
-    choices = tuple(
-        choice
-        for choice in solo.choices
-        if not (isinstance(choice, AnticipationChoice) and choice.note not in ids)
-        and not (isinstance(choice, FingeringChoice) and not set(choice.notes) <= ids)
-    )
-    return solo.model_copy(update={"notes": notes, "stacks": stacks, "questions": questions, "choices": choices})
 
 
 def _in_order(notes: Iterable[Note]) -> tuple[Note, ...]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
+from usagi.core.document.joins import sources
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import SoloSettings
 from usagi.core.document.techniques import By, Harmonic
@@ -60,10 +61,10 @@ def events_of(
         else:
             groups.append([note])
     index = {note.id: i for i, group in enumerate(groups) for note in group}
-    source = _sources(notes)
+    led_by = sources(notes)
     staying = set(pinned)
     for note in notes:
-        led = source.get(note.id)
+        led = led_by.get(note.id)
         if led is not None and note.attack.kind in LEGATO and index[led.id] != index[note.id] - 1:
             staying |= {note.id, led.id}
     holding: dict[int, list[Note]] = {}
@@ -89,7 +90,7 @@ def events_of(
                     (k, j)
                     for j, note in enumerate(group)
                     for k, other in enumerate(before)
-                    if note.attack.kind in LEGATO and source.get(note.id) is other
+                    if note.attack.kind in LEGATO and led_by.get(note.id) is other
                 ),
                 apart=tuple(
                     (k, j) for k, other in enumerate(before) for j in range(len(group)) if other.end > group[0].tick
@@ -102,10 +103,10 @@ def events_of(
 
 def joined_to(notes: Sequence[Note], ids: Collection[str]) -> set[str]:
     """The notes named, and all that a slur or a slide joins to them: they lie on one string and move together."""
-    source = _sources(notes)
+    led_by = sources(notes)
     bound: dict[str, set[str]] = {}
     for note in notes:
-        led = source.get(note.id)
+        led = led_by.get(note.id)
         if led is not None and note.attack.kind in LEGATO:
             bound.setdefault(note.id, set()).add(led.id)
             bound.setdefault(led.id, set()).add(note.id)
@@ -113,17 +114,6 @@ def joined_to(notes: Sequence[Note], ids: Collection[str]) -> set[str]:
     while next_ones:
         next_ones = {other for one in next_ones for other in bound.get(one, ())} - found
         found |= next_ones
-    return found
-
-
-def _sources(notes: Sequence[Note]) -> dict[str, Note]:
-    """The note before on the same string, of each note that has one."""
-    last: dict[int, Note] = {}
-    found = {}
-    for note in notes:
-        if note.string in last:
-            found[note.id] = last[note.string]
-        last[note.string] = note
     return found
 
 

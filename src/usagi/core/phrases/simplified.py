@@ -13,10 +13,12 @@ from itertools import groupby
 
 from usagi.core.degrees.labels import Role
 from usagi.core.degrees.solo_readings import read_notes
+from usagi.core.document.following import tidied
+from usagi.core.document.lengths import with_length
 from usagi.core.document.solo import Ground, OwnFeel, Solo
 from usagi.core.document.techniques import HammerOn, Picked, PullOff, Slide, SlideIn
 from usagi.core.document.things import Note, Rest
-from usagi.core.document.writing import NewId, tidied, with_length
+from usagi.core.document.writing import NewId
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.meter.bars import Bar
 from usagi.core.meter.feel import FeelKind
