@@ -19,6 +19,7 @@ from usagi.core.document.rules import check_solo
 from usagi.core.document.solo import Solo
 from usagi.core.document.techniques import Sure
 from usagi.core.document.things import Note, Phrase, Rest
+from usagi.core.values import Value
 
 FILE = Path(__file__).parents[1] / "web/src/score/edit_cases.gen.json"
 GROUND = ground_on("| C | F | C | G7 |")
@@ -205,12 +206,19 @@ def _after(solo: Solo, changes: list[Change]) -> Solo:
 
 
 def tree(solo: Solo) -> dict[str, Any]:
-    """What a solo holds, without what stands at its default."""
-    return solo.model_dump(mode="json", exclude_defaults=True, include=set(THINGS))
+    """What a solo holds, its things without the fields that stand at their default."""
+    return {name: [_bare(thing) for thing in getattr(solo, name)] for name in THINGS if getattr(solo, name)}
+
+
+def _bare(thing: Value) -> dict[str, Any]:
+    fields = type(thing).model_fields
+    told = thing.model_dump(mode="json")
+    plain = {name: to_json(one) if isinstance(one := field.default, Value) else one for name, field in fields.items()}
+    return {name: value for name, value in told.items() if value != (list(plain[name]) if plain[name] == () else plain[name])}
 
 
 def text() -> str:
     """The file: scenes once, a case a line."""
-    scenes = ",\n".join(f" {json.dumps(name)}: {json.dumps(scene)}" for name, scene in SCENES.items())
+    scenes = ",\n".join(f" {json.dumps(name)}: {json.dumps(tree(Solo.model_validate(scene)))}" for name, scene in SCENES.items())
     lines = ",\n".join(" " + json.dumps(case) for case in cases())
     return f'{{"scenes": {{\n{scenes}\n}},\n"cases": [\n{lines}\n]}}\n'

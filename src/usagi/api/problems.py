@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Iterable
-from typing import Any
+from typing import Annotated, Any
 from uuid import uuid4
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from pydantic import BaseModel, ValidationError
+from pydantic import BaseModel, Field, ValidationError
 from starlette.exceptions import HTTPException as StarletteHTTPException
 
 from usagi.core.chart.text import ChartUnreadable, Fault
@@ -92,7 +92,7 @@ class Problem(BaseModel):
     type: str
     title: str
     status: int
-    code: str
+    code: Annotated[str, Field(json_schema_extra={"enum": list(STATUS)})]
     where: dict[str, str | int | float | None]
     faults: list[FaultDetail] | None = None
     now: Any = None

@@ -1093,7 +1093,9 @@ export interface components {
         };
         /**
          * Answer
-         * @description What brings a page up to date. `marks` holds None for notes that are gone; `whole` says they are all here.
+         * @description What brings a page up to date, from the versions `since` to `versions`: every edit between, completed, in order.
+         *
+         *     `marks` holds None for notes that are gone; `whole` says they are all here.
          */
         Answer: {
             /** Edits */
@@ -1106,8 +1108,14 @@ export interface components {
             /** Misfits */
             misfits: components["schemas"]["Misfit"][];
             progress: components["schemas"]["Progress"];
+            /** Refused */
+            refused: components["schemas"]["Refused"][];
             /** Said */
             said?: string[];
+            /** Since */
+            since: {
+                [key: string]: number;
+            };
             strip: components["schemas"]["Strip"] | null;
             tables: components["schemas"]["Tables"] | null;
             /** Versions */
@@ -1645,6 +1653,9 @@ export interface components {
         /**
          * Edit
          * @description All that one person changed in one document at one stroke. Edits of one `act` belong together.
+         *
+         *     `changes` are what the person did; `follows` is what the core found to follow from them. From a page `follows`
+         *     is what it drew meanwhile: the core works it out itself and takes no more than the new ids from there.
          */
         Edit: {
             /** Act */
@@ -1655,6 +1666,11 @@ export interface components {
             changes: components["schemas"]["Change"][];
             /** Document */
             document: string;
+            /**
+             * Follows
+             * @default []
+             */
+            follows: components["schemas"]["Change"][];
             /** Id */
             id: string;
             /** Label */
@@ -1665,7 +1681,7 @@ export interface components {
             person: string;
             /**
              * Schema
-             * @default 1
+             * @default 2
              */
             schema: number;
             /** Undoes */
@@ -2521,8 +2537,11 @@ export interface components {
         Problem: {
             /** Before */
             before?: unknown;
-            /** Code */
-            code: string;
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "chart-unreadable" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "sound-refused" | "backup-refused" | "nobody-waits" | "not-there" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
             /** Faults */
             faults?: components["schemas"]["FaultDetail"][] | null;
             /** Now */
@@ -2685,6 +2704,30 @@ export interface components {
             title: string;
             /** Year */
             year?: number | null;
+        };
+        /**
+         * Refused
+         * @description An act that was left out, and why. `now` is what stands there, `before` what the edit expected there.
+         *
+         *     `rests_on` is an act left out before it, whose values it needs.
+         */
+        Refused: {
+            /** Act */
+            act: string;
+            before?: components["schemas"]["JsonValue"];
+            /** Code */
+            code: string;
+            /** Edits */
+            edits: string[];
+            now?: components["schemas"]["JsonValue"];
+            /** Rests On */
+            rests_on?: string | null;
+            /** Sentence */
+            sentence: string;
+            /** Where */
+            where: {
+                [key: string]: string | number | null;
+            };
         };
         /**
          * RenderShare

@@ -8,16 +8,17 @@ import { putBar } from "@/features/ground/settle";
 import { Transport } from "@/features/player/Transport";
 import { HEAR, usePlayer } from "@/features/player/usePlayer";
 import { Strip } from "@/features/timeline/Strip";
-import { ClashDialog } from "@/features/writing/ClashDialog";
 import { EarlierState } from "@/features/writing/EarlierState";
 import { KeysDialog } from "@/features/writing/KeysDialog";
+import { LeftOutButton, UndoClash } from "@/features/writing/LeftOutDialog";
 import { keysOf } from "@/features/writing/keymap";
 import { NoteMenu } from "@/features/writing/NoteMenu";
 import { Panel } from "@/features/writing/Panel";
 import { Tools } from "@/features/writing/Tools";
 import { useWriting, writeAt } from "@/features/writing/useWriting";
 import { zoomStep } from "@/score/axis";
-import { choosePhrase, closeSolo, dismiss, goTo, loadAnew, openSolo, openTool, placeBar, select, setCursor, useBench } from "@/score/bench";
+import { choosePhrase, dismiss, goTo, openTool, placeBar, select, setCursor, useBench } from "@/score/bench";
+import { closeSolo, openSolo, tryAgain } from "@/score/sending";
 import { Button, Key, Menu } from "@/ui/parts";
 import { Mark } from "./Mark";
 import { setLook, useLook } from "./theme";
@@ -136,6 +137,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           ))}
         </nav>
         <Questions />
+        <LeftOutButton />
         <Status />
         <span className="contents max-sm:hidden"><Menu label="take away" items={[
           { name: "Solo document (JSON)", act: () => take("document.json") },
@@ -175,7 +177,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
       </div>
       <Transport player={player} />
       {chord !== null && <ChordDialog chordId={chord.id} bar={chord.bar} onClose={() => { setChord(null); dismiss(); }} />}
-      <ClashDialog />
+      <UndoClash />
       <Address pxPerS={pxPerS} stage={stage} />
       <KeysDialog open={keys} onOpenChange={setKeys} look={look} onLook={setLook} />
       {stage !== "ground" && stage !== "notes" && <Redirect to={() => void navigate(`/solos/${soloId}/notes`, { replace: true })} />}
@@ -215,7 +217,7 @@ function Address({ pxPerS, stage }: { pxPerS: number; stage: string }) {
 function Status() {
   const sending = useBench((state) => state.sending);
   const waiting = useBench((state) => state.waiting);
-  const words = { saved: "Saved", sending: "Saving …", away: waiting > 0 ? `Kept on this computer: ${waiting} to send` : "The server is away", refused: "Not taken" }[sending];
+  const words = { saved: "Saved", sending: "Saving …", away: waiting > 0 ? `Kept on this computer: ${waiting} to send` : "The server is away", refused: waiting > 0 ? `Not saved: ${waiting} waiting` : "Not saved" }[sending];
   return <p role="status" aria-label="Saving" className={sending === "saved" || sending === "sending" ? "text-ink-2" : "font-bold text-doubt"}>{words}</p>;
 }
 
@@ -234,7 +236,7 @@ function Questions() {
 
 function Trouble() {
   const sending = useBench((state) => state.sending);
-  if (sending === "refused") return <Button onClick={() => void loadAnew()}>Load what is stored, lay mine aside</Button>;
+  if (sending === "refused") return <Button onClick={tryAgain}>Try again</Button>;
   // What was refused was most often a key; the next one goes to the strip again.
   return <Button quiet onClick={() => { dismiss(); document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus(); }}>all right</Button>;
 }

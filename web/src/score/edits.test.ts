@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { bend, letDown, moveNote, plainNote, removeNotes, setLength, type Things, together, toggleDead, withLength, writeNote, writeRest } from "./edits";
-import type { Note, Tables } from "./types";
+import { bend, join, letDown, moveFret, moveInTime, plainNote, removeNotes, setLength, slideInto, type Things, together, toggleDead, withLength, writeNote, writeRest } from "./edits";
+import type { Change, Note, Tables } from "./types";
 
 const tables = { bend_sizes: [1, 2, 4, 6, 8].map((quarters) => ({ at: 0, quarters, size: "" })), bend_reached: 5040 } as unknown as Tables;
 
@@ -9,7 +9,9 @@ const things = (notes: Note[], rests: { id: string; tick: number; ticks: number 
   rests: Object.fromEntries(rests.map((rest) => [rest.id, rest])),
   stacks: {}, phrases: {}, questions: {}, dynamics: {}, swells: {},
 });
-const after = (deed: { changes: { id: string; after?: unknown }[] }, id: string) => deed.changes.find((change) => change.id === id)?.after;
+type Changes = { changes: Change[]; follows?: Change[] };
+const whole = (deed: Changes): Change[] => [...deed.changes, ...(deed.follows ?? [])];
+const after = (deed: object, id: string) => whole({ changes: [], ...deed }).findLast((change) => change.id === id)?.after;
 
 describe("writing", () => {
   it("changes only the fret of a note that stands there", () => {
@@ -33,17 +35,17 @@ describe("writing", () => {
   });
   it("takes the rest that it covers away and leaves what stands out", () => {
     const deed = writeNote(things([], [{ id: "r", tick: 0, ticks: 20_160 }]), { tick: 5040, ticks: 5040, string: 2, fret: 5 }, false);
-    const rests = deed.changes.filter((change) => change.kind === "rest").map((change) => change.after as { tick: number; ticks: number });
+    const rests = whole(deed).filter((change) => change.kind === "rest").map((change) => change.after as { tick: number; ticks: number });
     expect(rests.map(({ tick, ticks }) => [tick, ticks])).toEqual([[0, 5040], [10_080, 10_080]]);
   });
   it("makes a stack of notes that start together, and ends it when one is left", () => {
     const deed = writeNote(things([plainNote("a", 0, 5040, 2, 5)]), { tick: 0, ticks: 5040, string: 3, fret: 5 }, false);
-    const [stack] = deed.changes.filter((change) => change.kind === "stack");
+    const [stack] = whole(deed).filter((change) => change.kind === "stack");
     expect(after(deed, "a")).toMatchObject({ stack: stack?.id });
     const stacked: Things = { ...things([{ ...plainNote("a", 0, 5040, 2, 5), stack: "s" }, { ...plainNote("b", 0, 5040, 3, 5), stack: "s" }]), stacks: { s: { id: "s", stroke: null, spread_ms: 0 } } };
     const gone = removeNotes(stacked, ["a"]);
     expect(after(gone, "b")).toMatchObject({ stack: null });
-    expect(gone.changes.map((change) => [change.kind, change.after === null]).sort()).toEqual([["note", false], ["note", true], ["stack", true]]);
+    expect(whole(gone).map((change) => [change.kind, change.after === null]).sort()).toEqual([["note", false], ["note", true], ["stack", true]]);
   });
   it("lets a rest cut what sounds", () => {
     expect(after(writeRest(things([plainNote("a", 0, 10_080, 2, 5)]), 5040, 5040), "a")).toMatchObject({ ticks: 5040 });
@@ -64,17 +66,17 @@ describe("shaping", () => {
     const [a, b, c] = [plainNote("a", 0, 5040, 2, 5), { ...plainNote("b", 5040, 5040, 2, 7), dead: true }, plainNote("c", 10_080, 9000, 3, 5)];
     const dead = together([a, b, c].map(toggleDead));
     expect(dead).toMatchObject({ label: "dead, 2 notes", picked: "a" });
-    expect(dead?.changes.map((change) => change.id)).toEqual(["a", "c"]);
+    expect(whole(dead as Changes).map((change) => change.id)).toEqual(["a", "c"]);
     const bent = together([a, c].map((note) => bend(note, tables)));
-    expect(bent?.changes.map((change) => (change.after as Note).course[1])).toEqual([[2520, 1], [4500, 1]]);
+    expect(whole(bent as Changes).map((change) => (change.after as Note).course[1])).toEqual([[2520, 1], [4500, 1]]);
     expect(together([null, bend(a, tables)])).toEqual(bend(a, tables));
     expect(together([null])).toBeNull();
   });
   it("lets a bend down over its last third, and holds it again", () => {
     const bent = after(bend(plainNote("a", 0, 9_000, 2, 5), tables), "a") as Note;
-    const down = after(letDown(bent) ?? { changes: [] }, "a") as Note;
+    const down = after(letDown(bent), "a") as Note;
     expect(down.course).toEqual([[0, 0], [4500, 1], [6000, 1], [9000, 0]]);
-    expect((after(letDown(down) ?? { changes: [] }, "a") as Note).course).toEqual(bent.course);
+    expect((after(letDown(down), "a") as Note).course).toEqual(bent.course);
   });
   it("shortening sets the first point past the end on the end and drops the rest; lengthening moves none", () => {
     const note = { ...plainNote("a", 0, 9000, 2, 5), course: [[0, 0], [4500, 4], [6000, 4], [9000, 0]] as [number, number][] };
@@ -87,8 +89,22 @@ describe("shaping", () => {
   });
   it("moving in time leaves the stack", () => {
     const stacked: Things = { ...things([{ ...plainNote("a", 0, 5040, 2, 5), stack: "s" }, { ...plainNote("b", 0, 5040, 3, 5), stack: "s" }]), stacks: { s: { id: "s", stroke: null, spread_ms: 0 } } };
-    const deed = moveNote(stacked, stacked.notes["a"] as Note, { tick: 5040 });
+    const deed = moveInTime(stacked, stacked.notes["a"] as Note, 5040, [0, 40_320]);
     expect(after(deed, "a")).toMatchObject({ tick: 5040, stack: null });
     expect(after(deed, "b")).toMatchObject({ stack: null });
+  });
+  it("says in a sentence why a move, a release, a join or a slide does nothing", () => {
+    const [a, b] = [plainNote("a", 0, 5040, 2, 0), plainNote("b", 5040, 5040, 2, 22)];
+    const both = things([a, b]);
+    const bars = [0, 40_320] as const;
+    expect([
+      moveInTime(both, a, -5040, bars), moveInTime(both, a, 2520, bars), moveInTime(both, b, 2520, bars), moveFret(a, -1, 22), moveFret(b, 1, 22),
+      letDown(a), join(both, a), slideInto(both, a), slideInto(things([a, { ...b, fret: 0 }]), { ...b, fret: 0 }),
+    ]).toEqual([
+      "The strip begins here.", "The next note on this string starts here.", "The note before it on this string ends here.",
+      "The string is open here: there is nothing lower.", "Fret 22 is the last one.", "There is no bend to release: bend the note first.",
+      "There is no note before this one on its string to join it to.", "There is no note before this one on its string to slide from.",
+      "The note before it is on the same fret: there is nothing to slide.",
+    ].map((nothing) => ({ nothing })));
   });
 });

@@ -1,6 +1,7 @@
 /**
  * Edits built from keys: values before and after, so that the page shows them at once and sends them as they are.
- * Only lengths and places are handled here; what a note means is the server's to say.
+ * `changes` are what the person did. `follows` is what is drawn of its consequences until the server has worked them
+ * out: it may lack some and never contradicts them, which editCases.test.ts checks against cases from the core.
  */
 import type { Change, Dynamic, Kind, Note, Phrase, Question, Rest, Stack, Swell, Tables } from "./types";
 
@@ -24,8 +25,10 @@ export const inOrder = (notes: Things["notes"]): readonly Note[] => {
   return found;
 };
 
-/** What a key would do: a label for the history, the changes, and the note that is in hand afterwards. */
-export type Deed = { readonly label: string; readonly changes: Change[]; readonly picked: string | null };
+/** What a key would do: a label for the history, the changes, what follows, and the note that is in hand afterwards. */
+export type Deed = { readonly label: string; readonly changes: Change[]; readonly follows?: Change[]; readonly picked: string | null };
+/** Why a key does nothing here, in a sentence. */
+export type Nothing = { readonly nothing: string };
 
 const end = (thing: { tick: number; ticks: number }): number => thing.tick + thing.ticks;
 const change = (kind: Kind, id: string, before: unknown, after: unknown): Change =>
@@ -39,16 +42,31 @@ export const plainNote = (id: string, tick: number, ticks: number, string: numbe
   pick: null, stack: null, sure: "sure", heard: null,
 });
 
-/** Collects changes so that each thing has one, from what it was to what it becomes. */
+type Laid = { note: Note; rest: Rest; stack: Stack; phrase: Phrase; question: Question };
+type LaidKind = keyof Laid;
+const GROUPS = { note: "notes", rest: "rests", stack: "stacks", phrase: "phrases", question: "questions" } as const;
+
+/** Collects what the person does and what follows from it, each thing once: from what it was to what it becomes. */
 class Draft {
-  private readonly was = new Map<string, Change>();
-  private readonly now = { note: new Map<string, Note | null>(), rest: new Map<string, Rest | null>(), stack: new Map<string, Stack | null>() };
+  private readonly did = new Map<string, Change>();
+  private readonly followed = new Map<string, Change>();
+  private readonly now: { [K in LaidKind]: Map<string, Laid[K] | null> } = { note: new Map(), rest: new Map(), stack: new Map(), phrase: new Map(), question: new Map() };
 
   constructor(private readonly things: Things) {}
 
-  set<K extends "note" | "rest" | "stack">(kind: K, id: string, after: { note: Note; rest: Rest; stack: Stack }[K] | null): void {
-    (this.now[kind] as Map<string, typeof after>).set(id, after);
-    this.was.set(`${kind} ${id}`, change(kind, id, this.things[`${kind}s`][id] ?? null, after));
+  /** What the person does. */
+  set<K extends LaidKind>(kind: K, id: string, after: Laid[K] | null): void {
+    this.now[kind].set(id, after);
+    this.did.set(`${kind} ${id}`, change(kind, id, this.things[GROUPS[kind]][id] ?? null, after));
+  }
+
+  /** What follows from it. */
+  follow<K extends LaidKind>(kind: K, id: string, after: Laid[K] | null): void {
+    const key = `${kind} ${id}`;
+    const did = this.did.get(key);
+    const before = this.followed.get(key)?.before ?? (did === undefined ? (this.things[GROUPS[kind]][id] ?? null) : did.after);
+    this.now[kind].set(id, after);
+    this.followed.set(key, change(kind, id, before, after));
   }
 
   note(id: string): Note | undefined {
@@ -73,9 +91,10 @@ class Draft {
     return now.size === 0 ? before : [...before.filter((one) => !now.has(one.id)), ...[...now.values()].filter((one) => one !== null)];
   }
 
-  /** Changes that change something; notes leave a stack before it goes, and a stack comes before its notes. */
-  changes(): Change[] {
-    return [...this.was.values()].filter((one) => JSON.stringify(one.before) !== JSON.stringify(one.after));
+  /** The deed: only changes that change something. */
+  deed(label: string, picked: string | null): Deed {
+    const real = (changes: Iterable<Change>) => [...changes].filter((one) => JSON.stringify(one.before) !== JSON.stringify(one.after));
+    return { label, changes: real(this.did.values()), follows: real(this.followed.values()), picked };
   }
 
   onString(string: number): Note[] {
@@ -83,7 +102,7 @@ class Draft {
   }
 }
 
-/** Shortening sets the first point past the end on the end and drops the rest; lengthening moves none. */
+/** Shortening sets the first point past the end on the end, drops the rest and cuts what else is laid; lengthening moves none. */
 export const withLength = (note: Note, ticks: number): Note => {
   const course: [number, number][] = [];
   for (const [at, quarters] of note.course) {
@@ -93,7 +112,10 @@ export const withLength = (note: Note, ticks: number): Note => {
       break;
     }
   }
-  return { ...note, ticks, course };
+  const vibrato = note.vibrato == null ? null : { ...note.vibrato, start: Math.min(note.vibrato.start, ticks) };
+  const attack = note.attack.kind === "slide-in" ? { ...note.attack, ticks: Math.min(note.attack.ticks, ticks) } : note.attack;
+  const ending = note.ending?.kind === "slide-off" ? { ...note.ending, ticks: Math.min(note.ending.ticks, ticks) } : (note.ending ?? null);
+  return { ...note, ticks, course, vibrato, attack, ending };
 };
 
 /** The ticks free on a string from `tick` on, at most `wanted`. */
@@ -103,35 +125,40 @@ const free = (draft: Draft, string: number, tick: number, wanted: number, except
 };
 
 /** A note removes the rest that it covers; what stands out on either side stays. */
-const clearRests = (draft: Draft, tick: number, until: number): void => {
+const clearRests = (draft: Draft, tick: number, until: number, kept: string | null = null): void => {
   for (const rest of draft.rests()) {
-    if (rest.tick >= until || end(rest) <= tick) continue;
-    if (rest.tick < tick) draft.set("rest", rest.id, { ...rest, ticks: tick - rest.tick });
-    else draft.set("rest", rest.id, null);
+    if (rest.id === kept || rest.tick >= until || end(rest) <= tick) continue;
+    if (rest.tick < tick) draft.follow("rest", rest.id, { ...rest, ticks: tick - rest.tick });
+    else draft.follow("rest", rest.id, null);
     if (end(rest) > until) {
       const id = rest.tick < tick ? newId() : rest.id;
-      draft.set("rest", id, { id, tick: until, ticks: end(rest) - until });
+      draft.follow("rest", id, { id, tick: until, ticks: end(rest) - until });
     }
   }
 };
 
 /** A note that starts where others start makes a stack with them. */
-const joinStack = (draft: Draft, note: Note): Note => {
-  const others = draft.notes().filter((other) => other.tick === note.tick && other.id !== note.id);
-  if (others.length === 0) return note;
-  const id = others.find((other) => other.stack != null)?.stack ?? newId();
-  if (!draft.hasStack(id)) draft.set("stack", id, { id, stroke: null, spread_ms: 0 });
-  for (const other of others) if (other.stack !== id) draft.set("note", other.id, { ...other, stack: id });
-  return { ...note, stack: id };
+const joinStack = (draft: Draft, note: Note): void => {
+  const others = draft.notes().filter((other) => other.tick === note.tick && other.id !== note.id).sort((a, b) => a.string - b.string);
+  if (others.length === 0) return;
+  const id = others.find((other) => other.stack != null && draft.hasStack(other.stack))?.stack ?? newId();
+  if (!draft.hasStack(id)) draft.follow("stack", id, { id, stroke: null, spread_ms: 0 });
+  for (const one of [note, ...others]) if (one.stack !== id) draft.follow("note", one.id, { ...one, stack: id });
 };
 
-/** Take a note out of its stack; a stack of one ends. */
-const leaveStack = (draft: Draft, note: Note): Note => {
-  if (note.stack == null) return note;
-  const left = draft.notes().filter((other) => other.stack === note.stack && other.id !== note.id);
-  if (left.length === 1 && left[0] !== undefined) draft.set("note", left[0].id, { ...left[0], stack: null });
-  if (left.length <= 1) draft.set("stack", note.stack, null);
-  return { ...note, stack: null };
+/** The stack of a note that went: a stack of one ends. */
+const endStack = (draft: Draft, stack: string | null | undefined): void => {
+  if (stack == null || !draft.hasStack(stack)) return;
+  const left = draft.notes().filter((other) => other.stack === stack);
+  if (left.length > 1) return;
+  for (const one of left) draft.follow("note", one.id, { ...one, stack: null });
+  draft.follow("stack", stack, null);
+};
+
+/** A note that comes to stand on a string shortens the one that sounds there. */
+const cutBefore = (draft: Draft, note: Note): void => {
+  const before = draft.onString(note.string).filter((other) => other.tick < note.tick && other.id !== note.id).pop();
+  if (before !== undefined && end(before) > note.tick) draft.follow("note", before.id, withLength(before, note.tick - before.tick));
 };
 
 /** `slides`: under a bottleneck a note slides from the one before it, and joining picks it anew. */
@@ -145,104 +172,116 @@ export const writeNote = (things: Things, at: Where, join: boolean): Deed => {
   const there = inOrder(things.notes).find((note) => note.tick === at.tick && note.string === at.string);
   if (there !== undefined) {
     draft.set("note", there.id, { ...there, fret: at.fret * 100 });
-    return { label: "change a fret", changes: draft.changes(), picked: there.id };
+    return draft.deed("change a fret", there.id);
   }
   const before = draft.onString(at.string).filter((note) => note.tick < at.tick).pop();
   if (join && before !== undefined && before.fret === at.fret * 100 && end(before) === at.tick) {
     return tie(draft, before, at.ticks);
   }
-  const ticks = free(draft, at.string, at.tick, at.ticks, null);
-  if (before !== undefined && end(before) > at.tick) {
-    draft.set("note", before.id, withLength(before, at.tick - before.tick));
-  }
-  clearRests(draft, at.tick, at.tick + ticks);
-  let note = plainNote(newId(), at.tick, ticks, at.string, at.fret);
+  let note = plainNote(newId(), at.tick, free(draft, at.string, at.tick, at.ticks, null), at.string, at.fret);
   if (at.slides === true) {
     if (!join && before?.fret != null && end(before) === at.tick && before.fret !== at.fret * 100) note = { ...note, attack: { kind: "slide" } };
-  } else if (join && before?.fret != null) {
-    note = { ...note, attack: { kind: before.fret < at.fret * 100 ? "hammer-on" : "pull-off" } };
-  }
-  note = joinStack(draft, note);
+  } else if (join && before?.fret != null) note = { ...note, attack: joinedBy(before.fret, at.fret * 100) };
   draft.set("note", note.id, note);
-  return { label: "write a note", changes: draft.changes(), picked: note.id };
+  cutBefore(draft, note);
+  clearRests(draft, note.tick, end(note));
+  joinStack(draft, note);
+  return draft.deed("write a note", note.id);
 };
+
+/** Up is a hammer-on, down a pull-off; the same fret is struck again. */
+const joinedBy = (from: number, to: number): Note["attack"] => ({ kind: from < to ? "hammer-on" : from > to ? "pull-off" : "picked" });
 
 /** A note whose place was not known gets it; its length, its onset and its techniques stay. */
 const answerUnknown = (draft: Draft, note: Note, at: Where): Deed => {
-  const before = draft.onString(at.string).filter((one) => one.tick < at.tick && one.id !== note.id).pop();
-  if (before !== undefined && end(before) > at.tick) draft.set("note", before.id, withLength(before, at.tick - before.tick));
   const ticks = free(draft, at.string, at.tick, note.ticks, note.id);
-  draft.set("note", note.id, { ...withLength(note, ticks), string: at.string, fret: at.fret * 100, sure: "sure" });
-  return { label: "write a note", changes: draft.changes(), picked: note.id };
+  const placed: Note = { ...withLength(note, ticks), string: at.string, fret: at.fret * 100, sure: "sure" };
+  draft.set("note", note.id, placed);
+  cutBefore(draft, placed);
+  return draft.deed("write a note", note.id);
 };
 
 const tie = (draft: Draft, note: Note, by: number): Deed => {
   const ticks = free(draft, note.string, note.tick, note.ticks + by, note.id);
-  clearRests(draft, end(note), note.tick + ticks);
   draft.set("note", note.id, { ...note, ticks });
-  return { label: "tie", changes: draft.changes(), picked: note.id };
+  clearRests(draft, note.tick, note.tick + ticks);
+  return draft.deed("tie", note.id);
 };
 
+/** A rest takes the notes that start with it, cuts what sounds, and ends at the next note. */
 export const writeRest = (things: Things, tick: number, ticks: number): Deed => {
   const draft = new Draft(things);
-  const starting = inOrder(things.notes).filter((note) => note.tick === tick);
-  for (const note of starting) draft.set("note", note.id, null);
-  for (const stack of new Set(starting.flatMap((note) => note.stack ?? []))) draft.set("stack", stack, null);
   const next = draft.notes().filter((note) => note.tick > tick).map((note) => note.tick);
-  const length = Math.min(ticks, ...next.map((other) => other - tick));
+  const rest = { id: newId(), tick, ticks: Math.min(ticks, ...next.map((other) => other - tick)) };
+  draft.set("rest", rest.id, rest);
+  const starting = inOrder(things.notes).filter((note) => note.tick === tick);
+  for (const note of starting) draft.follow("note", note.id, null);
   for (const note of draft.notes()) {
-    if (note.tick < tick && end(note) > tick) draft.set("note", note.id, withLength(note, tick - note.tick));
+    if (note.tick < tick && end(note) > tick) draft.follow("note", note.id, withLength(note, tick - note.tick));
   }
-  clearRests(draft, tick, tick + length);
-  const id = newId();
-  draft.set("rest", id, { id, tick, ticks: length });
-  return { label: "write a rest", changes: draft.changes(), picked: null };
+  clearRests(draft, tick, end(rest), rest.id);
+  leaveBehind(draft, things, starting);
+  return draft.deed("write a rest", null);
 };
 
-/** Delete a note; its place is not written then. Questions about it alone go with it. */
+/** Delete notes and rests; their place is not written then. A question keeps its place. */
 export const removeNotes = (things: Things, ids: readonly string[], rests: readonly string[] = []): Deed => {
   const draft = new Draft(things);
-  for (const id of ids) {
-    const note = draft.note(id);
-    if (note === undefined) continue;
-    leaveStack(draft, note);
-    draft.set("note", id, null);
-  }
+  const gone = ids.flatMap((id) => things.notes[id] ?? []);
+  for (const note of gone) draft.set("note", note.id, null);
   for (const id of rests) draft.set("rest", id, null);
-  const questions = Object.values(things.questions).flatMap((question) => {
-    const notes = question.notes.filter((id) => !ids.includes(id));
-    if (notes.length === question.notes.length) return [];
-    return [change("question", question.id, question, notes.length === 0 ? null : { ...question, notes })];
-  });
-  return { label: ids.length > 1 ? `delete ${ids.length} notes` : "delete", changes: [...questions, ...draft.changes()], picked: null };
+  leaveBehind(draft, things, gone);
+  return draft.deed(ids.length > 1 ? `delete ${ids.length} notes` : "delete", null);
+};
+
+/** What notes leave that go: their stacks end, questions no longer name them. */
+const leaveBehind = (draft: Draft, things: Things, gone: readonly Note[]): void => {
+  for (const stack of new Set(gone.map((note) => note.stack))) endStack(draft, stack);
+  const ids = new Set(gone.map((note) => note.id));
+  for (const question of Object.values(things.questions)) {
+    const notes = question.notes.filter((id) => !ids.has(id));
+    if (notes.length < question.notes.length) draft.follow("question", question.id, { ...question, notes });
+  }
 };
 
 /** Give a note another length, up to the next note of its string. */
 export const setLength = (things: Things, note: Note, wanted: number): Deed => {
   const draft = new Draft(things);
   const ticks = free(draft, note.string, note.tick, wanted, note.id);
-  if (ticks > note.ticks) clearRests(draft, end(note), note.tick + ticks);
   draft.set("note", note.id, withLength(note, ticks));
-  return { label: "length", changes: draft.changes(), picked: note.id };
+  clearRests(draft, note.tick, note.tick + ticks);
+  return draft.deed("length", note.id);
 };
 
-/** Move a note in time or to another place; it leaves its stack, and joins one where others start. */
-export const moveNote = (things: Things, note: Note, to: { tick?: number; string?: number; fret?: number }): Deed => {
+/** Move a note in time: it stops at its neighbours and at the strip's ends, leaves its stack, and joins one where others start. */
+export const moveInTime = (things: Things, note: Note, tick: number, [first, last]: readonly [number, number]): Deed | Nothing => {
   const draft = new Draft(things);
-  let moved: Note = { ...note, string: to.string ?? note.string, fret: to.fret === undefined ? (note.fret ?? null) : to.fret * 100 };
-  if (to.tick !== undefined && to.tick !== note.tick) {
-    moved = { ...leaveStack(draft, moved), tick: to.tick };
-    draft.set("note", note.id, null);
-    moved = joinStack(draft, moved);
-  } else draft.set("note", note.id, null);
-  const before = draft.onString(moved.string).filter((other) => other.tick < moved.tick).pop();
-  if (before !== undefined && end(before) > moved.tick) {
-    draft.set("note", before.id, withLength(before, moved.tick - before.tick));
+  const others = draft.onString(note.string).filter((other) => other.id !== note.id);
+  let to = Math.min(Math.max(tick, Math.min(first, note.tick)), Math.max(note.tick, last - 1));
+  const over = others.filter((other) => other.tick < to + note.ticks && to < end(other));
+  if (over.length > 0) {
+    to = to < note.tick ? Math.min(note.tick, Math.max(...over.map(end))) : Math.max(note.tick, Math.min(...over.map((other) => other.tick)) - note.ticks);
   }
-  const ticks = free(draft, moved.string, moved.tick, moved.ticks, note.id);
-  clearRests(draft, moved.tick, moved.tick + ticks);
-  draft.set("note", note.id, withLength(moved, ticks));
-  return { label: to.tick === undefined ? "move to another place" : "move in time", changes: draft.changes(), picked: note.id };
+  if (to === note.tick) {
+    return { nothing: tick < note.tick ? (note.tick <= first ? "The strip begins here." : "The note before it on this string ends here.") : note.tick >= last - 1 ? "The strip ends here." : "The next note on this string starts here." };
+  }
+  const moved = { ...note, tick: to };
+  draft.set("note", note.id, moved);
+  clearRests(draft, to, end(moved));
+  const together = note.stack != null && draft.notes().some((other) => other.stack === note.stack && other.id !== note.id);
+  const alone = together ? { ...moved, stack: null } : moved;
+  if (together) draft.follow("note", note.id, alone);
+  endStack(draft, note.stack);
+  joinStack(draft, alone);
+  return draft.deed("move in time", note.id);
+};
+
+/** Move a note up or down its string: it stops at the nut and at the last fret. */
+export const moveFret = (note: Note, by: number, frets: number): Deed | Nothing => {
+  if (note.fret == null) return { nothing: "This note has no fret to move." };
+  const fret = Math.min(Math.max(0, note.fret + Math.round(by * 100)), Math.max(note.fret, frets * 100));
+  if (fret === note.fret) return { nothing: by < 0 ? "The string is open here: there is nothing lower." : `Fret ${frets} is the last one.` };
+  return reshape(note, "move to another place", { fret });
 };
 
 /** Notes moved to other places of the same pitch. */
@@ -265,8 +304,9 @@ export const reshape = (note: Note, label: string, values: Partial<Note>): Deed 
 });
 
 /** One act of what is done to several notes: all become what the first becomes, and what already is so stays. */
-export const together = (deeds: readonly (Deed | null)[]): Deed | null => {
-  const made = deeds.filter((deed) => deed !== null);
+export const together = (deeds: readonly (Deed | Nothing | null)[]): Deed | Nothing | null => {
+  const made = deeds.filter((deed) => deed !== null && "changes" in deed);
+  if (made.length === 0) return deeds.find((deed) => deed !== null) ?? null;
   const [lead] = made;
   const [first] = lead?.changes ?? [];
   if (lead === undefined || first === undefined || made.length === 1) return lead ?? null;
@@ -281,7 +321,7 @@ export const together = (deeds: readonly (Deed | null)[]): Deed | null => {
 export const withSecondDigit = (things: Things, note: Note, fret: number): Deed => {
   const before = inOrder(things.notes).filter((one) => one.string === note.string && one.tick < note.tick).pop();
   const joined = note.attack.kind === "hammer-on" || note.attack.kind === "pull-off";
-  const attack: Note["attack"] = joined && before?.fret != null ? { kind: before.fret < fret * 100 ? "hammer-on" : "pull-off" } : note.attack;
+  const attack: Note["attack"] = joined && before?.fret != null ? joinedBy(before.fret, fret * 100) : note.attack;
   return reshape(note, "change a fret", { fret: fret * 100, attack });
 };
 
@@ -316,10 +356,10 @@ const letDownPoints = (note: Note, reach: number, quarters: number): [number, nu
 };
 
 /** Let a bend down, or hold it again. */
-export const letDown = (note: Note): Deed | null => {
+export const letDown = (note: Note): Deed | Nothing => {
   const course = points(note);
   const top = course[1];
-  if (top === undefined || top[1] <= 0) return null;
+  if (top === undefined || top[1] <= 0) return { nothing: "There is no bend to release: bend the note first." };
   if (isReleased(note)) return reshape(note, "hold", { course: course.slice(0, 2) });
   return reshape(note, "let down", { course: [...course.slice(0, 2), ...letDownPoints(note, top[0], top[1])] });
 };
@@ -334,31 +374,47 @@ export const shake = (note: Note): Deed => {
   return reshape(note, "no shake", { vibrato: null });
 };
 
-export const slideInto = (note: Note): Deed =>
-  reshape(note, "slide", { attack: { kind: note.attack.kind === "slide" ? "picked" : "slide" } });
+/** Slide into a note from the one before it on its string; again: picked. */
+export const slideInto = (things: Things, note: Note): Deed | Nothing => {
+  if (note.attack.kind === "slide") return reshape(note, "pick", { attack: { kind: "picked" } });
+  const before = inOrder(things.notes).filter((one) => one.string === note.string && one.tick < note.tick).pop();
+  if (before === undefined) return { nothing: "There is no note before this one on its string to slide from." };
+  if (before.fret != null && before.fret === note.fret) return { nothing: "The note before it is on the same fret: there is nothing to slide." };
+  return reshape(note, "slide", { attack: { kind: "slide" } });
+};
 
 export const toggleDead = (note: Note): Deed => reshape(note, "dead", { dead: !note.dead });
 
 export const toggleSure = (note: Note): Deed =>
   reshape(note, note.sure === "sure" ? "unsure" : "sure", { sure: note.sure === "sure" ? "unsure" : "sure" });
 
-export const join = (things: Things, note: Note): Deed | null => {
+/** Join a note to the one before it on its string: a hammer-on, a pull-off, a tie on the same fret; again: picked. */
+export const join = (things: Things, note: Note): Deed | Nothing => {
   const draft = new Draft(things);
   const before = draft.onString(note.string).filter((other) => other.tick < note.tick).pop();
-  if (before === undefined || before.fret == null || note.fret == null) return null;
-  if (before.fret === note.fret && end(before) === note.tick) {
-    leaveStack(draft, note);
+  if (before === undefined) return { nothing: "There is no note before this one on its string to join it to." };
+  if (before.fret == null || note.fret == null) return { nothing: "A note without a fret cannot be joined." };
+  if (before.fret === note.fret) {
+    if (end(before) !== note.tick) return { nothing: "The note before it is the same fret and ends earlier: there is nothing to join." };
     draft.set("note", note.id, null);
     draft.set("note", before.id, { ...before, ticks: before.ticks + note.ticks });
-    return { label: "tie", changes: draft.changes(), picked: before.id };
+    leaveBehind(draft, things, [note]);
+    return draft.deed("tie", before.id);
   }
-  const kind = note.attack.kind === "hammer-on" || note.attack.kind === "pull-off" ? "picked" : before.fret < note.fret ? "hammer-on" : "pull-off";
-  return reshape(note, kind === "picked" ? "pick" : "join", { attack: { kind } });
+  const joined = note.attack.kind === "hammer-on" || note.attack.kind === "pull-off";
+  return reshape(note, joined ? "pick" : "join", { attack: joined ? { kind: "picked" } : joinedBy(before.fret, note.fret) });
 };
 
-export const cutPhrase = (from: number, to: number, name: string): Deed => {
+/** A phrase over a span; older ones that it overlaps are trimmed, as the server will say. */
+export const cutPhrase = (things: Things, from: number, to: number, name: string): Deed => {
+  const draft = new Draft(things);
   const id = newId();
-  return { label: "cut a phrase", changes: [change("phrase", id, null, { id, start: from, end: to, name })], picked: null };
+  draft.set("phrase", id, { id, start: from, end: to, name });
+  for (const old of Object.values(things.phrases)) {
+    if (old.end <= from || old.start >= to) continue;
+    draft.follow("phrase", old.id, old.start < from ? { ...old, end: from } : old.end > to ? { ...old, start: to } : null);
+  }
+  return draft.deed("cut a phrase", null);
 };
 
 export const renamePhrase = (phrase: Phrase, name: string | null): Deed => ({

@@ -1,14 +1,29 @@
 /**
- * Edits that have not been answered yet, kept in IndexedDB from the first moment, with their ids: sending twice is
- * harmless, and a closed page loses nothing.
+ * Edits that have not been answered yet, kept from the first moment with their ids: sending twice is harmless, and a
+ * closed page loses nothing. They lie in IndexedDB; until that has taken one, it stands in the page's storage too,
+ * which is written before the key comes up. Beside them lie the acts that were left out, with their reasons.
  */
 import type { Edit } from "./types";
 
 const NAME = "usagi";
-const STORE = "outbox";
+const WAITING = "outbox";
 const ASIDE = "aside";
+const JOURNAL = "usagi.waiting.";
 
+/** An act that the server left out, and why; `other` is what stands in its way. */
+export type LeftOut = {
+  readonly act: string;
+  readonly edits: readonly Edit[];
+  readonly code: string;
+  readonly sentence: string;
+  readonly place: string | null;
+  readonly kind: string | null;
+  readonly id: string | null; // the thing that is in question
+  readonly now: unknown; // what stands there
+  readonly restsOn: string | null;
+};
 type Kept = { readonly key?: number; readonly solo: string; readonly edit: Edit };
+type Aside = { readonly key?: number; readonly solo: string; readonly edit?: Edit; readonly out?: LeftOut };
 
 let opened: Promise<IDBDatabase> | null = null;
 
@@ -16,7 +31,7 @@ const open = (): Promise<IDBDatabase> =>
   (opened ??= new Promise((resolve, reject) => {
     const request = indexedDB.open(NAME, 1);
     request.onupgradeneeded = () => {
-      for (const name of [STORE, ASIDE]) {
+      for (const name of [WAITING, ASIDE]) {
         request.result.createObjectStore(name, { keyPath: "key", autoIncrement: true }).createIndex("solo", "solo");
       }
     };
@@ -30,48 +45,81 @@ const done = (transaction: IDBTransaction): Promise<void> =>
     transaction.onerror = transaction.onabort = () => reject(transaction.error ?? new Error("IndexedDB"));
   });
 
-const all = async (store: string, solo: string): Promise<Kept[]> => {
+const all = async <T>(store: string, solo: string): Promise<T[]> => {
   const transaction = (await open()).transaction(store);
-  const request = transaction.objectStore(store).index("solo").getAll(solo) as IDBRequest<Kept[]>;
+  const request = transaction.objectStore(store).index("solo").getAll(solo) as IDBRequest<T[]>;
   await done(transaction);
   return request.result;
 };
 
+/** An edit of an earlier program names no consequences: the server works them out. */
+const ofToday = (edit: Partial<Edit> & Omit<Edit, "follows">): Edit => ({ ...edit, follows: edit.follows ?? [] });
+
+// -- the journal: what IndexedDB has not taken yet --------------------------------------------------------------
+
+const journalKey = (solo: string, edit: Edit): string => `${JOURNAL}${solo} ${edit.at} ${edit.id}`;
+const journal = (solo: string, edit: Edit): void => {
+  try {
+    localStorage.setItem(journalKey(solo, edit), JSON.stringify(edit));
+  } catch {
+    // No room: IndexedDB alone keeps it.
+  }
+};
+const journalled = (solo: string): Edit[] =>
+  Object.keys(localStorage).filter((key) => key.startsWith(`${JOURNAL}${solo} `)).sort().flatMap((key) => {
+    const text = localStorage.getItem(key);
+    return text === null ? [] : [JSON.parse(text) as Edit];
+  });
+const strike = (solo: string, ids: ReadonlySet<string>): void => {
+  for (const key of Object.keys(localStorage)) if (key.startsWith(`${JOURNAL}${solo} `) && ids.has(key.slice(key.lastIndexOf(" ") + 1))) localStorage.removeItem(key);
+};
+
 export const keep = async (solo: string, edit: Edit): Promise<void> => {
-  const transaction = (await open()).transaction(STORE, "readwrite");
-  transaction.objectStore(STORE).add({ solo, edit } satisfies Kept);
+  journal(solo, edit);
+  const transaction = (await open()).transaction(WAITING, "readwrite");
+  transaction.objectStore(WAITING).add({ solo, edit } satisfies Kept);
   await done(transaction);
+  strike(solo, new Set([edit.id]));
 };
 
 /** The waiting edits of a solo in the order in which they were made. */
-export const waiting = async (solo: string): Promise<Edit[]> => (await all(STORE, solo)).map((kept) => kept.edit);
+export const waiting = async (solo: string): Promise<Edit[]> => {
+  const kept = (await all<Kept>(WAITING, solo)).map(({ edit }) => edit);
+  const known = new Set(kept.map((edit) => edit.id));
+  return [...kept, ...journalled(solo).filter((edit) => !known.has(edit.id))].map(ofToday);
+};
 
 export const drop = async (solo: string, ids: ReadonlySet<string>): Promise<void> => {
-  const kept = await all(STORE, solo);
-  const transaction = (await open()).transaction(STORE, "readwrite");
-  for (const { key, edit } of kept) if (key !== undefined && ids.has(edit.id)) transaction.objectStore(STORE).delete(key);
+  if (ids.size === 0) return;
+  const kept = await all<Kept>(WAITING, solo);
+  const transaction = (await open()).transaction(WAITING, "readwrite");
+  for (const { key, edit } of kept) if (key !== undefined && ids.has(edit.id)) transaction.objectStore(WAITING).delete(key);
   await done(transaction);
+  strike(solo, ids);
 };
 
-/** Lay the waiting edits aside: they no longer go by themselves and are not lost. */
-export const layAside = async (solo: string): Promise<number> => {
-  const kept = await all(STORE, solo);
-  const transaction = (await open()).transaction([STORE, ASIDE], "readwrite");
-  for (const { key, edit } of kept) {
-    transaction.objectStore(ASIDE).add({ solo, edit } satisfies Kept);
-    if (key !== undefined) transaction.objectStore(STORE).delete(key);
-  }
+/** Move acts from what waits to what was left out, in one step. */
+export const leaveOut = async (solo: string, acts: readonly LeftOut[]): Promise<void> => {
+  const ids = new Set(acts.flatMap((act) => act.edits.map((edit) => edit.id)));
+  const kept = await all<Kept>(WAITING, solo);
+  const transaction = (await open()).transaction([WAITING, ASIDE], "readwrite");
+  for (const out of acts) transaction.objectStore(ASIDE).add({ solo, out } satisfies Aside);
+  for (const { key, edit } of kept) if (key !== undefined && ids.has(edit.id)) transaction.objectStore(WAITING).delete(key);
   await done(transaction);
-  return kept.length;
+  strike(solo, ids);
 };
 
-/** Put another edit in the place of one that waits; without another it is laid aside. */
-export const replace = async (solo: string, id: string, edit: Edit | null): Promise<void> => {
-  const kept = (await all(STORE, solo)).find((one) => one.edit.id === id);
-  if (kept?.key === undefined) return;
-  const transaction = (await open()).transaction([STORE, ASIDE], "readwrite");
-  transaction.objectStore(ASIDE).add({ solo, edit: kept.edit } satisfies Kept);
-  if (edit === null) transaction.objectStore(STORE).delete(kept.key);
-  else transaction.objectStore(STORE).put({ key: kept.key, solo, edit } satisfies Kept);
+/** What was left out of a solo and not tried again or dropped since; edits that an earlier program laid aside among them. */
+export const leftOut = async (solo: string): Promise<LeftOut[]> =>
+  (await all<Aside>(ASIDE, solo)).flatMap(({ edit, out }) => {
+    if (out !== undefined) return [out];
+    if (edit === undefined) return [];
+    return [{ act: edit.act, edits: [ofToday(edit)], code: "laid-aside", sentence: "It was laid aside earlier.", place: null, kind: null, id: null, now: null, restsOn: null }];
+  });
+
+export const dropLeftOut = async (solo: string, acts: ReadonlySet<string>): Promise<void> => {
+  const kept = await all<Aside>(ASIDE, solo);
+  const transaction = (await open()).transaction(ASIDE, "readwrite");
+  for (const { key, edit, out } of kept) if (key !== undefined && acts.has(out?.act ?? edit?.act ?? "")) transaction.objectStore(ASIDE).delete(key);
   await done(transaction);
 };

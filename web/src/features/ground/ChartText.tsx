@@ -1,6 +1,7 @@
 import { type ChangeEvent, useCallback, useEffect, useRef, useState } from "react";
 import { api, Refusal, type Schemas, sentence, take } from "@/api/client";
-import { request, useBench } from "@/score/bench";
+import { useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { Button, MarkedArea } from "@/ui/parts";
 import { ChordsDialog } from "./ChordsDialog";
 import { FormDialog } from "./FormDialog";

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { api, take } from "@/api/client";
-import { request, useBench } from "@/score/bench";
+import { useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { Button, Dialog, Field } from "@/ui/parts";
 
 /** Another symbol for one chord: here, or every time that its bar is played. */

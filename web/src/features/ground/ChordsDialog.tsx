@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { api, take } from "@/api/client";
-import { request, useBench } from "@/score/bench";
+import { useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { Button, Dialog, Field } from "@/ui/parts";
 import { drawn } from "@/ui/signs";
 import { type Found, Hear } from "./Hear";

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
-import { request, useBench } from "@/score/bench";
+import { useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { Button, Choose, Dialog, Field } from "@/ui/parts";
 
 type Credit = Schemas["Credit"];

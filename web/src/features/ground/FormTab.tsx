@@ -1,6 +1,7 @@
 import { type ChangeEvent, useEffect, useRef, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
-import { request, useBench } from "@/score/bench";
+import { useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { Area, Button, Field } from "@/ui/parts";
 import { ChartText } from "./ChartText";
 import { Settle } from "./settle";

@@ -1,6 +1,7 @@
 import { type ReactNode, useEffect, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
-import { layUnder, request, setRecording, useBench } from "@/score/bench";
+import { layUnder, useBench } from "@/score/bench";
+import { request, setRecording } from "@/score/sending";
 import { Button, Field } from "@/ui/parts";
 import { CreditsDialog } from "./CreditsDialog";
 

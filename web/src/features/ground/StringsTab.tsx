@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
-import { request, useBench } from "@/score/bench";
+import { useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { Button, Field } from "@/ui/parts";
 import { Hear } from "./Hear";
 import { type Retune, RetuneDialog } from "./RetuneDialog";

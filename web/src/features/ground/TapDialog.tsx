@@ -1,6 +1,7 @@
 import { type KeyboardEvent, useRef, useState } from "react";
 import { api, take } from "@/api/client";
-import { request, useBench } from "@/score/bench";
+import { useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { Button, Dialog, Field } from "@/ui/parts";
 
 export type Playing = { readonly playing: boolean; readonly toggle: () => void; readonly position: (at?: number) => number | null };

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
-import { placeBar, request, useBench } from "@/score/bench";
+import { placeBar, useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { Button, Choose } from "@/ui/parts";
 import { BeatsHeard, Hear } from "./Hear";
 import { putBar, Settle, settle as settleBasics } from "./settle";

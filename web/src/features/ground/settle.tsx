@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
-import { request } from "@/score/bench";
+import { request } from "@/score/sending";
 import { Field } from "@/ui/parts";
 
 export const NOTHING: Schemas["Basics"] = {

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
-import { request, select, useBench } from "@/score/bench";
+import { select, useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { capOf } from "@/score/hand";
 import { Button } from "@/ui/parts";
 import type { Playing } from "./playing";

@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { act, goTo, noteAtCursor, pickedNote, useBench } from "@/score/bench";
+import { goTo, noteAtCursor, pickedNote, useBench } from "@/score/bench";
+import { act } from "@/score/sending";
 import { answerQuestion, askSpan, inOrder } from "@/score/edits";
 import type { Question } from "@/score/types";
 import { Button, Field } from "@/ui/parts";

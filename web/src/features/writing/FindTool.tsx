@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { api, take } from "@/api/client";
-import { pick, request, select, setCursor, ticksOf, useBench } from "@/score/bench";
+import { pick, select, setCursor, ticksOf, useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { TECHNIQUES } from "@/score/techniques";
 import type { Note, NoteMark, Tables } from "@/score/types";
 import { Button, Field } from "@/ui/parts";

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
-import { act, drawMap, noteAtCursor, pickedNote, preview, request, settled, useBench } from "@/score/bench";
+import { drawMap, noteAtCursor, pickedNote, preview, useBench } from "@/score/bench";
+import { act, request, settled } from "@/score/sending";
 import { takePlaces } from "@/score/edits";
 import { Button } from "@/ui/parts";
 

@@ -1,7 +1,8 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { api, type Schemas, sentence, take } from "@/api/client";
-import { compareTo, request, useBench } from "@/score/bench";
+import { compareTo, useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { Button } from "@/ui/parts";
 import { Differences } from "./VersionsTool";
 

@@ -1,5 +1,6 @@
 import { DropdownMenu } from "radix-ui";
-import { act, noteAtCursor, openMenu, pickedNote, useBench } from "@/score/bench";
+import { noteAtCursor, openMenu, pickedNote, useBench } from "@/score/bench";
+import { act } from "@/score/sending";
 import { cut, type Group, shapeBy, spread, stroke, TECHNIQUES } from "@/score/techniques";
 import { inOrder } from "@/score/edits";
 import { LEVELS, setLevel, swell } from "@/score/loudness";

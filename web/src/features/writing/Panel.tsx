@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { act, hint, noteAtCursor, pickedNote, select, setEntry, useBench } from "@/score/bench";
+import { hint, noteAtCursor, pickedNote, select, setEntry, useBench } from "@/score/bench";
+import { act } from "@/score/sending";
 import { answerQuestion, bendTo, cutPhrase, join, renamePhrase } from "@/score/edits";
 import { capOf } from "@/score/hand";
 import { Button, Dialog, Field, Key } from "@/ui/parts";
@@ -126,7 +127,7 @@ function NameDialog({ what, onClose }: { what: { from: number; to: number } | { 
   const save = () => {
     if (phrase !== undefined) act(renamePhrase(phrase, name));
     else if ("from" in what) {
-      act(cutPhrase(what.from, what.to, name));
+      act(cutPhrase(useBench.getState().things, what.from, what.to, name));
       select(null);
     }
     onClose();

@@ -1,6 +1,7 @@
 import { type ChangeEvent, useState } from "react";
 import { api, take } from "@/api/client";
-import { request, useBench } from "@/score/bench";
+import { useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { Area, Button, Dialog } from "@/ui/parts";
 
 /** Text tablature, pasted or from a file, written at the bars that it names or from the cursor's bar on. */

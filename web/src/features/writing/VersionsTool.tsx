@@ -1,7 +1,8 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { api, type Schemas, sentence, take } from "@/api/client";
-import { compareTo, goTo, request, useBench } from "@/score/bench";
+import { compareTo, goTo, useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { Button, Field } from "@/ui/parts";
 
 type Rule = Schemas["Rule"];

@@ -1,6 +1,7 @@
 /** Figures written again: the whole or its tail, at once behind themselves. The server copies; here it is only said which. */
 import { api, type Schemas, take } from "@/api/client";
-import { hint, request, select, setCursor, setFigure, ticksOf, useBench } from "@/score/bench";
+import { hint, select, setCursor, setFigure, ticksOf, useBench } from "@/score/bench";
+import { request } from "@/score/sending";
 import { inOrder } from "@/score/edits";
 
 export type CopyRequest = Omit<Schemas["CopyRequest"], "ticks">;

@@ -1,6 +1,7 @@
 /** Shape the note in hand, or all that is marked: a stack, a figure. */
-import { act, type BenchState, hint, noteAtCursor, pickedNote, useBench } from "@/score/bench";
-import { type Deed, inOrder, together } from "@/score/edits";
+import { type BenchState, hint, noteAtCursor, pickedNote, useBench } from "@/score/bench";
+import { act } from "@/score/sending";
+import { type Deed, inOrder, type Nothing, together } from "@/score/edits";
 import type { Note, Tables } from "@/score/types";
 
 export const NOTHING_IN_HAND = "There is no note in hand: write one, or click on one.";
@@ -14,7 +15,7 @@ export const inHand = (state: BenchState): Note[] => {
   return note === null ? [] : [note];
 };
 
-export const shapeInHand = (build: (note: Note, tables: Tables) => Deed | null): void => {
+export const shapeInHand = (build: (note: Note, tables: Tables) => Deed | Nothing | null): void => {
   const state = useBench.getState();
   const notes = inHand(state);
   const tables = state.bench?.tables;

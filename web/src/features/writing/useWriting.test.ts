@@ -1,24 +1,28 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 
-vi.mock("@/score/outbox", () => ({ keep: () => Promise.resolve(), waiting: () => Promise.resolve([]), drop: () => Promise.resolve(), layAside: () => Promise.resolve(0) }));
-vi.stubGlobal("fetch", () => Promise.reject(new TypeError("no network")));
+vi.mock("@/score/outbox", () => ({ keep: () => Promise.resolve(), waiting: () => Promise.resolve([]), drop: () => Promise.resolve(), leftOut: () => Promise.resolve([]) }));
+vi.stubGlobal("EventSource", class { close() { /* nothing is open */ } });
+vi.stubGlobal("Request", class extends Request { constructor(input: string | URL | Request, init?: RequestInit) { super(typeof input === "string" ? new URL(input, "http://here") : input, init); } });
+vi.stubGlobal("fetch", (request: Request) => (request.method === "GET" ? Promise.resolve(Response.json(bench)) : Promise.reject(new TypeError("no network"))));
 
 const { holdStay, nextNote, writeAt, writeDigit } = await import("./useWriting");
 const { setCursor, setEntry, setLatch, useBench } = await import("@/score/bench");
+const { closeSolo, openSolo } = await import("@/score/sending");
 
 const EIGHTH = 5040;
 const bench = {
-  solo_id: "solo", ground_id: "ground", person: "me",
+  solo_id: "solo", ground_id: "ground", person: "me", versions: { solo: 0, ground: 0 }, marks: {}, history: { undo: null, redo: null },
+  ground: { settings: {}, anchors: [{ id: "a", tick: 0, second: 0 }, { id: "b", tick: 10_080, second: 0.5 }] },
   strip: { bars: [{ number: 1, tick: 0, end: 40_320, beats: [] }], chords: [] },
-  solo: { settings: { bottleneck: false } },
+  solo: { settings: { bottleneck: false, first_bar: 1 }, notes: [], rests: [], stacks: [], phrases: [], questions: [], dynamics: [], swells: [] },
   tables: { lengths: [40_320, 20_160, 10_080, EIGHTH, 2520].map((ticks) => ({ ticks, dotted: (ticks * 3) / 2, triplet: (ticks * 2) / 3, tuplets: [5, 6, 7].map((count) => ({ count, ticks: (ticks * 4) / count })) })), strings: [1, 2, 3, 4, 5, 6], frets: 22 },
 };
-const empty = useBench.getState();
 const notes = () => Object.values(useBench.getState().things.notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
 const places = () => notes().map((note) => [note.tick, note.string, (note.fret ?? 0) / 100]);
 
-beforeEach(() => {
-  useBench.setState({ ...empty, bench: bench as never });
+beforeEach(async () => {
+  closeSolo();
+  await openSolo("solo");
 });
 
 describe("writing at the cursor", () => {

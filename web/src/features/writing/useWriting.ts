@@ -1,9 +1,7 @@
 /** What the keys and the buttons do to the solo in hand. */
 import { type KeyboardEvent, useCallback, useEffect } from "react";
-import {
-  act, type BenchState, bounds, clearLatches, handOf, hint, noteAtCursor, openMenu, openTool, pick, pickedNote, redo, select, setCursor, setEntry, setLatch,
-  ticksOf, undo, useBench,
-} from "@/score/bench";
+import { type BenchState, bounds, clearLatches, handOf, hint, noteAtCursor, openMenu, openTool, pick, pickedNote, select, setCursor, setEntry, setLatch, ticksOf, useBench } from "@/score/bench";
+import { act, inTurn, redo, undo } from "@/score/sending";
 import * as edits from "@/score/edits";
 import { guessPosition, learnLetter, type Place, placeOf, stringKeys } from "@/score/hand";
 import type { Note, Stack } from "@/score/types";
@@ -32,7 +30,7 @@ const get = useBench.getState;
 const RECENT = 6;
 const FRACTION = 0.25; // of a fret, under a bottleneck
 
-const withNote = (build: (note: Note, state: BenchState) => edits.Deed | null): void => {
+const withNote = (build: (note: Note, state: BenchState) => edits.Deed | edits.Nothing | null): void => {
   const state = get();
   const note = pickedNote(state) ?? noteAtCursor(state);
   if (note === null) hint(NOTHING_IN_HAND);
@@ -97,13 +95,13 @@ const changeLength = (change: Partial<BenchState["entry"]>): void => {
 const moved = (arrow: "left" | "right" | "up" | "down"): void =>
   withNote((note, state) => {
     if (arrow === "left" || arrow === "right") {
-      const tick = note.tick + (arrow === "left" ? -1 : 1) * ticksOf(state);
-      setCursor({ tick }, note.id);
-      return edits.moveNote(state.things, note, { tick });
+      const deed = edits.moveInTime(state.things, note, note.tick + (arrow === "left" ? -1 : 1) * ticksOf(state), bounds(state));
+      const to = "changes" in deed ? (deed.changes[0]?.after as Note | undefined)?.tick : undefined;
+      if (to !== undefined) setCursor({ tick: to }, note.id);
+      return deed;
     }
-    if (note.fret == null) return null;
     const step = state.bench?.solo.settings.bottleneck === true ? FRACTION : 1;
-    return edits.moveNote(state.things, note, { fret: Math.max(0, note.fret / 100 + (arrow === "up" ? step : -step)) });
+    return edits.moveFret(note, arrow === "up" ? step : -step, state.bench?.tables.frets ?? 22);
   });
 
 const TUPLETS = [0, 5, 6, 7];
@@ -196,9 +194,19 @@ const hand = (by: number): void => {
   setEntry({ position: Math.min(highest, Math.max(0, state.entry.position + by)) });
 };
 
+/** Ctrl or Cmd with Z, shift Z and Y, as hands do it everywhere. */
+const habit = ({ altKey, shiftKey, key }: KeyboardEvent): "undo" | "redo" | null => {
+  if (altKey) return null;
+  const letter = key.toLowerCase();
+  return letter === "y" ? "redo" : letter === "z" ? (shiftKey ? "redo" : "undo") : null;
+};
+
+/** What waits for nobody: the player and the view, and what takes its place in the line itself. */
+const AT_ONCE: ReadonlySet<Deeds> = new Set<Deeds>(["play", "loop", "slower", "faster", "zoom in", "zoom out", "keys", "hear", "undo", "redo"]);
+
 export function useWriting(outside: Outside) {
   const { keys, pedalArrows, play, loop, phrase, faster, zoom, position, showKeys, hear, handSize } = outside;
-  const run = useCallback(
+  const doIt = useCallback(
     (deed: Deeds) => {
       const state = get();
       const { latches, entry } = state;
@@ -253,7 +261,7 @@ export function useWriting(outside: Outside) {
         case "bend": return shapeInHand(edits.bend);
         case "let down": return shapeInHand(edits.letDown);
         case "shake": return shapeInHand(edits.shake);
-        case "slide": return shapeInHand(edits.slideInto);
+        case "slide": return shapeInHand((note) => edits.slideInto(get().things, note));
         case "dead": return shapeInHand(edits.toggleDead);
         case "unsure": return shapeInHand(edits.toggleSure);
         case "shorter": return changeLength({ length: Math.min((state.bench?.tables.lengths.length ?? 1) - 1, entry.length + 1) });
@@ -283,6 +291,7 @@ export function useWriting(outside: Outside) {
     },
     [play, loop, phrase, faster, zoom, position, showKeys, hear, handSize],
   );
+  const run = useCallback((deed: Deeds) => (AT_ONCE.has(deed) ? doIt(deed) : inTurn(() => doIt(deed))), [doIt]);
 
   // The pedal works wherever the focus is, but for text and dialogs.
   useEffect(() => {
@@ -313,7 +322,15 @@ export function useWriting(outside: Outside) {
 
   const onKey = useCallback(
     (event: KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey || event.altKey || event.nativeEvent.isComposing) return;
+      if (event.nativeEvent.isComposing) return;
+      if (event.ctrlKey || event.metaKey || event.altKey) {
+        const deed = habit(event);
+        if (deed !== null) {
+          event.preventDefault();
+          void (deed === "undo" ? undo() : redo());
+        }
+        return;
+      }
       const target = event.target as HTMLElement;
       if (target !== event.currentTarget && target.getAttribute("role") !== "option") return;
       if (event.key === "?") {
@@ -331,12 +348,12 @@ export function useWriting(outside: Outside) {
         const string = 6 - column + Math.max(0, strings - 6) - state.entry.slide;
         if (column >= 0 && string >= 1 && string <= strings) {
           event.preventDefault();
-          chooseString(string);
+          inTurn(() => chooseString(string));
           return;
         }
         if (/^Digit\d$/.test(event.code)) {
           event.preventDefault();
-          writeDigit(Number(event.code.slice(5)), event.shiftKey);
+          inTurn(() => writeDigit(Number(event.code.slice(5)), event.shiftKey));
           return;
         }
       }
@@ -348,7 +365,7 @@ export function useWriting(outside: Outside) {
       const arrow = deed === "left" || deed === "right" || deed === "up" || deed === "down";
       if (event.repeat && !arrow) return;
       if (deed === "stay" && !event.shiftKey) holdStay(true);
-      if (place !== null) writeAt(place, event.shiftKey);
+      if (place !== null) inTurn(() => writeAt(place, event.shiftKey));
       else if (deed !== null) run(!event.shiftKey ? deed : deed === "left" ? "widen left" : deed === "right" ? "widen right" : shifted(deed));
     },
     [keys, run, showKeys],

@@ -1,0 +1,400 @@
+/**
+ * What goes to the server and comes back, one thing at a time: edits, undo and redo, and other requests, in the order in
+ * which they were made. An edit is drawn at once; what a person does while an undo is under way waits its turn behind it.
+ */
+import { api, AWAY, type Problem, Refusal, sentence, take, Unreachable } from "@/api/client";
+import { Grid } from "./axis";
+import { type Clash, empty, hint, setCursor, useBench } from "./bench";
+import * as copies from "./copy";
+import type { Copy } from "./copy";
+import { type Deed, newId, type Nothing } from "./edits";
+import * as outbox from "./outbox";
+import type { LeftOut } from "./outbox";
+import type { Answer, Bench, Edit } from "./types";
+
+const { getState: get, setState: set } = useBench;
+
+const AGAIN_MS = 1_500;
+const MOST_AT_ONCE = 200;
+/** Refusals that say nothing of any one edit: everything waits until they are over. */
+const OF_ALL: readonly string[] = ["not-there", "solo-removed", "host-unknown", "origin-refused", "no-such-address", "method-unknown"];
+
+type Turn = { readonly run: () => void } | { readonly ask: () => Promise<void>; readonly fail: (why: string) => void };
+
+let copy: Copy | null = null; // the one owner of what is known; null for an earlier state and before a solo is open
+let line: Turn[] = []; // what waits its turn behind a request
+let busy = false;
+let alone = 0; // so many acts go by themselves, to find the one that a whole request is refused for
+let faults = 0; // how often the first act met a fault of the server
+let retry: ReturnType<typeof setTimeout> | null = null;
+let session = 0; // rises with every solo that is opened or closed: what is answered later is another's
+
+/** The copy as it is now: it may have changed while something was awaited. */
+const known = (): Copy | null => copy;
+
+/** Put what is known into view. */
+const show = (next: Copy): void => {
+  const { bench, things, picked, grid } = get();
+  copy = next;
+  const all = copies.drawn(next, things);
+  set({
+    bench: next.bench, things: all, marks: next.marks, versions: next.versions, waiting: next.waiting.length,
+    unanswered: new Set(copies.wholeOf(next.waiting).flatMap((change) => (change.kind === "note" ? [change.id] : []))),
+    grid: bench?.ground.anchors === next.bench.ground.anchors && bench.strip === next.bench.strip ? grid : new Grid(next.bench.ground.anchors),
+    picked: picked !== null && all.notes[picked] === undefined ? null : picked,
+  });
+};
+
+// -- opening ------------------------------------------------------------------------------------------------------
+
+const fetchSolo = async (solo_id: string, state: number | null): Promise<Bench> =>
+  // The client widens tuples to arrays; the server sent what its schema says.
+  (await take(api.GET("/api/solos/{solo_id}", { params: { path: { solo_id }, query: state === null ? {} : { state } } }))) as unknown as Bench;
+
+/** Open a solo, with what was not answered when the page was closed; or one of its earlier states, which takes no edits. */
+export const openSolo = async (soloId: string, past: number | null = get().past): Promise<void> => {
+  if (past === null && copy?.bench.solo_id === soloId) return reload();
+  const mine = (session += 1);
+  const [bench, kept, leftOut] = await Promise.all([fetchSolo(soloId, past), past === null ? outbox.waiting(soloId) : [], past === null ? outbox.leftOut(soloId) : []]);
+  if (mine !== session) return undefined;
+  const first = bench.strip.bars.find((bar) => bar.number === bench.solo.settings.first_bar) ?? bench.strip.bars[0];
+  const fretted = bench.solo.notes.map((note) => note.fret ?? 0).filter((fret) => fret > 0);
+  const fresh = empty();
+  set({
+    ...fresh, past, leftOut,
+    cursor: { tick: first?.tick ?? 0, string: 2 },
+    entry: { ...fresh.entry, position: fretted[0] === undefined ? 5 : Math.max(1, Math.round(fretted[0] / 100) - 1) },
+  });
+  const found = copies.opened(null, bench, kept);
+  if (found !== null) show(found);
+  set({ sending: kept.length > 0 ? "sending" : "saved" });
+  if (past !== null) {
+    copy = null;
+    return undefined;
+  }
+  listen(soloId);
+  void next();
+  return undefined;
+};
+
+/** Ask for the open solo anew, in its turn: how it is said may have changed. */
+const reload = (): Promise<void> =>
+  inLine(async (soloId) => {
+    for (;;) {
+      const bench = await fetchSolo(soloId, null);
+      const now = known();
+      if (now?.bench.solo_id !== soloId) return;
+      const found = copies.opened(now, bench, []);
+      if (found !== null) {
+        show(found);
+        return;
+      }
+    }
+  }).then(() => undefined);
+
+export const closeSolo = (): void => {
+  session += 1;
+  copy = null;
+  line = [];
+  alone = faults = 0;
+  news?.close();
+  news = null;
+  if (retry !== null) clearTimeout(retry);
+  retry = null;
+  set(empty());
+};
+
+/** An earlier state is open to be read: why nothing is written on it. */
+const readOnly = (): boolean => {
+  const { past } = get();
+  if (past !== null) hint(`State ${past} is open to be read. Put it back to write on from it, or go back to the present.`);
+  return past !== null;
+};
+
+/** What is known of the recording has been written down otherwise. */
+export const setRecording = (recording: Bench["recording"]): void => {
+  if (copy !== null) show({ ...copy, bench: { ...copy.bench, recording } });
+};
+
+// -- acts -----------------------------------------------------------------------------------------------------------
+
+/** Do a deed: drawn at once, kept, sent. One that would do nothing says why. */
+export const act = (deed: Deed | Nothing | null): void => {
+  if (deed === null) return;
+  if ("nothing" in deed) return hint(deed.nothing);
+  if (deed.changes.length === 0 || readOnly()) return;
+  inTurn(() => {
+    if (copy === null) return;
+    // A deed that was made before the undo it waited for may rest on what the undo took.
+    if (deed.changes.some((change) => { const now = copies.valueOf(get().things, change); return now !== undefined && !copies.equal(now, change.before ?? null); })) {
+      return hint("What this would change is not there any more. Do it again.");
+    }
+    const { bench } = copy;
+    send([{
+      id: newId(), act: newId(), document: bench.solo_id, made_in: bench.solo_id, undoes: null, person: bench.person,
+      at: new Date().toISOString(), schema: 2, label: deed.label, changes: deed.changes, follows: deed.follows ?? [],
+    }]);
+    set({ picked: deed.picked });
+  });
+};
+
+/** Keep edits, draw them and let them go. */
+const send = (edits: readonly Edit[]): void => {
+  if (copy === null) return;
+  const soloId = copy.bench.solo_id;
+  show(edits.reduce(copies.made, copy));
+  if (get().sending === "saved") set({ sending: "sending" });
+  void Promise.all(edits.map((edit) => outbox.keep(soloId, edit))).then(next, next);
+};
+
+let slot: number | null = null; // while a turn runs: what it asks for comes right behind it
+const enter = (turn: Turn): void => {
+  if (get().sending === "saved") set({ sending: "sending" });
+  if (slot === null) line.push(turn);
+  else line.splice(slot++, 0, turn);
+};
+
+/** Run now, or behind the undo or the request that is under way. */
+export const inTurn = (run: () => void): void => {
+  if (line.length === 0 || slot !== null) run();
+  else enter({ run });
+};
+
+/** Everything that waits, in its order, until nothing is left or the server cannot be asked. */
+const next = async (): Promise<void> => {
+  if (busy) return;
+  busy = true;
+  try {
+    for (let on = true; on && copy !== null;) on = await step();
+  } finally {
+    busy = false;
+  }
+};
+
+const step = async (): Promise<boolean> => {
+  if (copy === null) return false;
+  const [head] = line;
+  if (head !== undefined && "run" in head) {
+    line.shift();
+    slot = 0;
+    try {
+      head.run();
+    } finally {
+      slot = null;
+    }
+    return true;
+  }
+  const { sending } = get();
+  if (sending === "away" || sending === "refused") {
+    const why = sending === "away" ? "The server does not answer now: this needs it. What you write is kept here." : "What you wrote before has not been taken yet: this comes after it.";
+    giveUp(why);
+    return line.length > 0;
+  }
+  if (copy.waiting.length > 0) {
+    await deliver(copies.nextBatch(copy, MOST_AT_ONCE, alone > 0));
+    return true;
+  }
+  if (head !== undefined) {
+    await head.ask();
+    line = line.filter((turn) => turn !== head);
+    await new Promise((wake) => setTimeout(wake)); // who asked goes on before what waited behind
+    return true;
+  }
+  if (!copies.isBehind(copy)) {
+    if (sending === "sending") set({ sending: "saved" });
+    return false;
+  }
+  await deliver([]);
+  return true;
+};
+
+/** The requests in line cannot be asked: they say so, and what waited behind them goes on. */
+const giveUp = (why: string): void => {
+  const [asks, runs] = [line.filter((turn) => "ask" in turn), line.filter((turn) => "run" in turn)];
+  line = runs;
+  for (const turn of asks) turn.fail(why);
+};
+
+const deliver = async (edits: readonly Edit[]): Promise<void> => {
+  if (copy === null) return;
+  const [soloId, mine] = [copy.bench.solo_id, session];
+  const ids = new Set(edits.map((edit) => edit.id));
+  try {
+    const answer = await take(api.POST("/api/solos/{solo_id}/edits", { params: { path: { solo_id: soloId } }, body: { versions: { ...copy.versions }, edits: [...edits] } }));
+    const refused = answer.refused.map((one) => outOf(one, edits));
+    if (refused.length > 0) await outbox.leaveOut(soloId, refused);
+    await outbox.drop(soloId, ids);
+    if (mine !== session) return;
+    faults = 0;
+    if (alone > 0) alone -= 1;
+    if (refused.length > 0) await leaveOut(soloId, refused);
+    const now = known();
+    if (now === null) return;
+    show(copies.caughtUp(copies.answered(now, answer, ids)));
+    if (edits.length > 0 && refused.length === 0) set({ trouble: (answer.said ?? []).join(" ") || null });
+  } catch (fault) {
+    if (mine === session) await stumble(fault, soloId, edits);
+  }
+};
+
+/** A request that was not answered, or refused whole: wait, or find the act that it was refused for. */
+const stumble = async (fault: unknown, soloId: string, edits: readonly Edit[]): Promise<void> => {
+  if (copy === null) return;
+  if (fault instanceof Unreachable) {
+    set({ sending: "away", trouble: fault.message === AWAY ? null : fault.message });
+    retry ??= setTimeout(() => { retry = null; tryAgain(); }, AGAIN_MS);
+    return;
+  }
+  const problem = fault instanceof Refusal ? fault.problem : null;
+  if (problem?.code === "page-ahead") {
+    const bench = await fetchSolo(soloId, null).catch(() => null);
+    const now = known();
+    if (bench !== null && now !== null) show(copies.opened(null, bench, now.waiting) ?? now);
+    else set({ sending: "refused", trouble: problem.title });
+    return;
+  }
+  const acts = new Set(edits.map((edit) => edit.act)).size;
+  if (problem === null || acts === 0 || OF_ALL.includes(problem.code)) {
+    set({ sending: "refused", trouble: sentence(fault) });
+    if (problem === null) throw fault;
+  } else if (acts > 1) alone = acts;
+  else if (problem.code === "our-fault" && faults === 0) faults += 1; // once more: it may have been the moment
+  else {
+    faults = 0;
+    alone = Math.max(0, alone - 1);
+    const refused = outOf({ act: edits[0]?.act ?? "", edits: edits.map((edit) => edit.id), code: problem.code, sentence: problem.title, where: problem.where, now: problem.now, rests_on: null }, edits);
+    await outbox.leaveOut(soloId, [refused]);
+    await leaveOut(soloId, [refused]);
+  }
+};
+
+/** Try what was stopped once more. */
+export const tryAgain = (): void => {
+  if (copy === null) return;
+  set({ sending: copy.waiting.length > 0 ? "sending" : "saved" });
+  void next();
+};
+
+/** Whether everything that waits has been answered; it goes now if it can. */
+export const settled = async (): Promise<boolean> => {
+  await inLine(() => Promise.resolve());
+  return copy !== null && copy.waiting.length === 0;
+};
+
+/** A turn in the line: behind all that waits, before all that is done later. False when it could not be asked, which it says. */
+const inLine = (ask: (soloId: string) => Promise<void>, quiet = true): Promise<boolean> =>
+  new Promise((resolve, reject) => {
+    const soloId = copy?.bench.solo_id;
+    if (soloId === undefined) return resolve(false);
+    enter({
+      ask: () => ask(soloId).then(() => resolve(true), reject),
+      fail: (why) => { if (!quiet) hint(why); resolve(false); },
+    });
+    void next();
+  });
+
+/** Ask the server for a change that it works out itself; edits that wait go first. `shown` brings what changed into view. */
+export const request = async (ask: (soloId: string, versions: Record<string, number>) => Promise<Answer>, shown = false): Promise<boolean> => {
+  if (copy === null || readOnly()) return false;
+  const mine = session;
+  const { cursor } = get();
+  let taken = false;
+  await inLine(async (soloId) => {
+    try {
+      const answer = await ask(soloId, { ...(copy?.versions ?? {}) });
+      const now = known();
+      if (mine !== session || now === null) return;
+      show(copies.answered(now, answer));
+      set({ said: answer.said ?? [], trouble: null, clash: null });
+      // The cursor is the person's: it goes where something changed unless they have put it elsewhere meanwhile.
+      if (shown && get().cursor === cursor) showChanged(answer.edits);
+      taken = true;
+    } catch (fault) {
+      if (fault instanceof Refusal && fault.problem.code === "chart-unreadable") throw fault;
+      set({ trouble: sentence(fault), clash: fault instanceof Refusal ? clashOf(fault.problem) : null });
+    }
+  }, false);
+  return taken;
+};
+
+/** Bring what an answer changed into view. */
+const showChanged = (edits: readonly Edit[]): void => {
+  for (const { kind, before, after } of edits.flatMap((edit) => edit.changes)) {
+    const thing = (after ?? before) as { tick?: number; start?: number; string?: number } | null;
+    const tick = thing?.tick ?? thing?.start;
+    if (kind !== "setting" && tick !== undefined) return setCursor({ tick, ...(thing?.string === undefined ? {} : { string: thing.string }) });
+  }
+};
+
+export const undo = (rest = false): Promise<boolean> => request((solo_id, versions) => take(api.POST("/api/solos/{solo_id}/undo", { params: { path: { solo_id } }, body: { versions, rest } })), true);
+export const redo = (): Promise<boolean> => request((solo_id, versions) => take(api.POST("/api/solos/{solo_id}/redo", { params: { path: { solo_id } }, body: { versions } })), true);
+
+/** An undo of what another changed since: whether the rest of it can be undone. */
+const clashOf = ({ code, title, where }: Problem): Clash | null =>
+  where["rest"] === undefined || (code !== "edit-conflict" && code !== "place-taken") ? null : { sentence: title, rest: where["rest"] === "possible" };
+
+// -- what was left out ----------------------------------------------------------------------------------------------
+
+type Why = { act: string; edits: string[]; code: string; sentence: string; where: Record<string, string | number | null>; now?: unknown; rests_on?: string | null };
+const outOf = (one: Why, edits: readonly Edit[]): LeftOut => {
+  const said = (name: string) => (one.where[name] == null ? null : String(one.where[name]));
+  return {
+    act: one.act, edits: edits.filter((edit) => one.edits.includes(edit.id)), code: one.code, sentence: one.sentence,
+    place: said("place"), kind: said("kind"), id: said("id"), now: one.now ?? null, restsOn: one.rests_on ?? null,
+  };
+};
+
+/** Take refused acts off the strip, with what waits and was made of their values, and say so. */
+const leaveOut = async (soloId: string, refused: readonly LeftOut[]): Promise<void> => {
+  const now = known();
+  if (now === null) return;
+  const found = copies.without(now, new Set(refused.map((one) => one.act)));
+  const [first] = refused;
+  const resting = [...new Set(found.resting.map((edit) => edit.act))].map((one): LeftOut => ({
+    act: one, edits: found.resting.filter((edit) => edit.act === one), code: "rests-on", sentence: `It needs “${first?.edits[0]?.label ?? "a change"}”, which was left out before it.`,
+    place: null, kind: null, id: null, now: null, restsOn: first?.act ?? null,
+  }));
+  show(found.copy);
+  if (resting.length > 0) await outbox.leaveOut(soloId, resting);
+  set((state) => ({ leftOut: [...state.leftOut, ...refused, ...resting], trouble: `“${first?.edits[0]?.label ?? "A change"}” was left out. ${first?.sentence ?? ""}` }));
+};
+
+const forget = async (acts: readonly string[]): Promise<void> => {
+  if (copy === null) return;
+  await outbox.dropLeftOut(copy.bench.solo_id, new Set(acts));
+  set((state) => ({ leftOut: state.leftOut.filter((one) => !acts.includes(one.act)), trouble: null }));
+};
+
+/** Send what was left out once more, as it was; or `over` what stands there now. */
+export const sendAgain = (one: LeftOut, over = false): void =>
+  inTurn(() => {
+    const edits = copies.again(one.edits, get().things, over, one.code === "place-taken" ? { kind: one.kind ?? "", value: one.now } : null);
+    send(edits);
+    void forget([one.act]);
+  });
+
+export const dropLeftOut = (one: LeftOut): Promise<void> => forget([one.act]);
+
+// -- news of others -------------------------------------------------------------------------------------------------
+
+let news: EventSource | null = null;
+
+/** Hear of every new version; after a break all that is known may be old. */
+const listen = (soloId: string): void => {
+  news?.close();
+  news = new EventSource(`/api/solos/${soloId}/news`);
+  news.onmessage = (event: MessageEvent<string>) => {
+    if (copy === null) return;
+    const said = JSON.parse(event.data) as { document: string; version: number } | null;
+    copy = said === null ? copies.deafened(copy) : copies.heardOf(copy, said.document, said.version);
+    void next();
+  };
+  let broken = false;
+  news.onerror = () => { broken = true; };
+  news.onopen = () => {
+    if (!broken || copy === null) return;
+    broken = false;
+    copy = copies.deafened(copy);
+    void next();
+  };
+};
