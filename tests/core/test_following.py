@@ -69,7 +69,7 @@ def test_a_moved_note_stops_at_its_neighbours(tick: int, expected: int) -> None:
     one = note("b", QUARTER + EIGHTH)
     solo = Solo(notes=(note("a", 0), one, note("c", 3 * QUARTER)))
     after, _ = completed(solo, moved(one, tick=max(0, tick) if tick < 0 else tick))
-    found = dict((i, t) for i, t, _ in places(after))
+    found = {i: t for i, t, _ in places(after)}
     assert found == {"a": 0, "b": expected, "c": 3 * QUARTER}
     assert all(one.ticks == QUARTER for one in after.notes)
 

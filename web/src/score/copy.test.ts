@@ -11,7 +11,7 @@ const edit = (i: number, changes: Change[] = [written(i)], fields: Partial<Edit>
   id: `e${i}`, act: `a${i}`, document: "solo", made_in: "solo", undoes: null, person: "me", at: "2026-11-28T10:00:00Z", schema: 2, label: "write a note", changes, follows: [], ...fields,
 });
 const LOG = [0, 1, 2, 3].map((i) => edit(i));
-const frets = (upto: number): Record<string, number> => Object.fromEntries(LOG.slice(0, upto).map(({ changes }) => [changes[0]?.id, (changes[0]?.after as { fret: number }).fret]));
+const frets = (upto: number): Record<string, number> => Object.fromEntries(LOG.slice(0, upto).map(({ changes }) => [changes[0]?.id ?? "", (changes[0]?.after as { fret: number }).fret] as const));
 const fretsOf = (copy: Copy) => Object.fromEntries(Object.values(copy.things.notes).map((note) => [note.id, note.fret]));
 
 const bench = (version: number): Bench => ({

@@ -24,6 +24,7 @@ type Turn = { readonly run: () => void } | { readonly ask: () => Promise<void>; 
 let copy: Copy | null = null; // the one owner of what is known; null for an earlier state and before a solo is open
 let line: Turn[] = []; // what waits its turn behind a request
 let busy = false;
+let again = false; // something came while the last step was taken
 let alone = 0; // so many acts go by themselves, to find the one that a whole request is refused for
 let faults = 0; // how often the first act met a fault of the server
 let retry: ReturnType<typeof setTimeout> | null = null;
@@ -162,10 +163,14 @@ export const inTurn = (run: () => void): void => {
 
 /** Everything that waits, in its order, until nothing is left or the server cannot be asked. */
 const next = async (): Promise<void> => {
+  again = true;
   if (busy) return;
   busy = true;
   try {
-    for (let on = true; on && copy !== null;) on = await step();
+    while (again && known() !== null) {
+      again = false;
+      again = (await step()) || again;
+    }
   } finally {
     busy = false;
   }
