@@ -4,31 +4,24 @@ from __future__ import annotations
 
 import asyncio
 import io
-import os
 import signal
-import subprocess
-import sys
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from typing import Any
 from uuid import uuid4
 
 import numpy as np
 import psycopg
 import pytest
 import soundfile
-from benchmarks.bands import Band, band
+from benchmarks.bands import band
 from fastapi.testclient import TestClient
 from procrastinate import App, PsycopgConnector
 
 from asking import bring, started
-from usagi.flows.desk import Desk
+from jobs.asking_workers import Begin, Working, ask, played, until, workers, working_client
 from usagi.jobs.worker import GIVEN_UP, rescue_once
-from usagi.main import make_app
-from usagi.media.cache import Cache
-from usagi.store.database import create_database, migrate, open_pool, transaction
-from usagi.store.studios import enter_studio
+from usagi.store.database import create_database, migrate, open_pool
 
 DOING = "SELECT count(*) FROM procrastinate_jobs WHERE status = 'doing'"
 # Workers whose heart beats and who are at a job.
@@ -56,60 +49,20 @@ def dsn_of_jobs(server_dsn: str) -> str:
 
 
 @pytest.fixture(scope="module")
-def client(dsn_of_jobs: str, tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
-    pool = open_pool(dsn_of_jobs, size=4)
-    with transaction(pool) as db:
-        scope, _ = enter_studio(db, demo=False)
-    app = make_app()
-    app.state.desk = Desk(pool, scope, Cache(tmp_path_factory.mktemp("cache"), 10**9))
-    yield TestClient(app, base_url="http://127.0.0.1")
-    pool.close()
+def at_work(dsn_of_jobs: str, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Working]:
+    with working_client(dsn_of_jobs, tmp_path_factory.mktemp("cache")) as found:
+        yield found
 
 
 @pytest.fixture
-def worker(dsn_of_jobs: str) -> Iterator[Callable[[], subprocess.Popen[bytes]]]:
-    """Starts workers, each a process of its own that knows the database's address only."""
-    begun: list[subprocess.Popen[bytes]] = []
-
-    def begin() -> subprocess.Popen[bytes]:
-        env = {"PATH": os.environ["PATH"], "HOME": os.environ.get("HOME", "/tmp"), "USAGI_DATABASE": dsn_of_jobs}
-        begun.append(subprocess.Popen([sys.executable, "-m", "usagi.cli", "worker"], env=env))
-        return begun[-1]
-
-    yield begin
-    for process in begun:
-        process.terminate()
-        try:
-            process.wait(15)
-        except subprocess.TimeoutExpired:
-            process.kill()
+def client(at_work: Working) -> TestClient:
+    return at_work[0]
 
 
-def played(client: TestClient, known: Band) -> str:
-    """A solo on a recording of a band, whose grid is right."""
-    out = io.BytesIO()
-    soundfile.write(out, known.sound, 48_000, format="WAV")
-    recording = bring(client, f"{uuid4().hex}.wav", out.getvalue()).json()["recording"]["id"]
-    solo = started(client, recording_id=recording, basics={"bars": len(known.firsts) - 2})
-    taps = {"taps": [float(s) for s in known.beats], "tick": 0}
-    assert client.put(f"/api/solos/{solo}/taps", json=taps).status_code == 200
-    return solo
-
-
-def ask(client: TestClient, solo: str, kind: str) -> str:
-    answer = client.post(f"/api/solos/{solo}/estimates", json={"kind": kind, "first_bar": 1, "last_bar": 30})
-    assert answer.status_code == 200, answer.text
-    return str(answer.json()["id"])
-
-
-def until(client: TestClient, estimate: str, *states: str, seconds: float = 120) -> dict[str, Any]:
-    end = time.monotonic() + seconds
-    while time.monotonic() < end:
-        found: dict[str, Any] = client.get(f"/api/estimates/{estimate}").json()
-        if found["state"] in states:
-            return found
-        time.sleep(0.05)
-    raise AssertionError(found)
+@pytest.fixture
+def worker(dsn_of_jobs: str) -> Iterator[Begin]:
+    with workers(dsn_of_jobs) as begin:
+        yield begin
 
 
 def test_a_worker_hears_beats_swing_chords_and_offset_and_says_where_nothing_is(client: TestClient, worker) -> None:

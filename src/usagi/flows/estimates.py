@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import time
 from enum import StrEnum
 from typing import Any
@@ -26,11 +27,17 @@ from usagi.flows.desk import Desk, NotThere
 from usagi.flows.renders import NobodyWaits
 from usagi.flows.sound import Source, frames_of, source_of
 from usagi.store import estimates as stored
-from usagi.store.database import transaction
+from usagi.store.database import Pool, StoreAway, transaction
 from usagi.store.queue import line_up
 
 MEASURED_S = 60  # of the middle tell the offset
 TOLD_S = 0.3
+GRACE_S = 1.0
+SHORTEST_S = 0.5
+ABANDONED = "The worker that was at it is gone. Ask again."
+NO_MEMORY = "There was not enough memory for this. Try fewer bars, or close other programs."
+
+log = logging.getLogger("usagi")
 
 
 class EstimateKind(StrEnum):
@@ -98,8 +105,15 @@ def ask(
     return Estimate(id=estimate, kind=kind, state="waiting", share=0.0)
 
 
+def end_abandoned(pool: Pool) -> None:
+    """End what no worker will end any more, whoever finds it."""
+    with transaction(pool) as db:
+        stored.end_abandoned(db, grace_s=GRACE_S, trouble=ABANDONED)
+
+
 def look(desk: Desk, estimate: UUID) -> Estimate:
-    """How far it is. Raises : NotThere."""
+    """How far it is; one that nobody works on is ended. Raises : NotThere."""
+    end_abandoned(desk.pool)
     with transaction(desk.pool) as db:
         row = stored.read(db, desk.scope.studio, estimate)
     if row is None:
@@ -140,8 +154,16 @@ def work(desk: Desk, estimate: UUID) -> None:
         found = _heard(desk, row, told).model_dump(mode="json")
     except NobodyWaits:
         return
+    except StoreAway:
+        raise  # the queue tries it again when the database is back
     except UsagiError as fault:
         state, trouble = "failed", fault.sentence
+    except MemoryError:
+        state, trouble = "failed", NO_MEMORY
+    except Exception:
+        number = uuid4().hex[:8]
+        log.exception("fault %s while hearing %s", number, row.kind)
+        state, trouble = "failed", f"That was our fault, not yours: nothing was changed. Number {number}."
     with transaction(desk.pool) as db:
         stored.end(db, studio, estimate, state, found, trouble)
 
@@ -187,6 +209,10 @@ def _span(source: Source, first: int, last: int) -> tuple[list[Any], int, int]:
     end = min(_all_frames(source), round(ground.grid.second(bars[-1].end) * RATE_HZ))
     if end <= begin:
         raise NotThere(f"The bars {first} to {last} lie outside the recording.")
+    if end - begin < SHORTEST_S * RATE_HZ:
+        raise NotThere(
+            f"Only {(end - begin) / RATE_HZ:.2g} s of sound lie in bars {first} to {last}: too little to hear."
+        )
     return bars, begin, end
 
 

@@ -17,14 +17,16 @@ from pathlib import Path
 from typing import Final
 from uuid import UUID
 
-from procrastinate import App, JobContext, PsycopgConnector
+import psycopg
+from procrastinate import App, JobContext, PsycopgConnector, RetryStrategy
+from procrastinate.exceptions import ConnectorException
 from procrastinate.jobs import Job, Status
 from procrastinate.utils import utcnow
 
 from usagi.flows.desk import Desk
-from usagi.flows.estimates import work
+from usagi.flows.estimates import end_abandoned, work
 from usagi.media.cache import Cache
-from usagi.store.database import Pool, open_pool, transaction
+from usagi.store.database import Pool, StoreAway, open_pool, transaction
 from usagi.store.estimates import end
 from usagi.store.queue import ESTIMATE, QUEUE
 from usagi.store.studios import Scope
@@ -33,6 +35,7 @@ log = logging.getLogger("usagi")
 HEARTBEAT_S: Final = 2.0
 DEAD_S: Final = 8.0  # without a heartbeat
 RESCUE_S: Final = 3.0
+AGAIN_S: Final = 1.0
 MOST_ATTEMPTS: Final = 3
 GIVEN_UP: Final = f"{MOST_ATTEMPTS} workers ended on it, so it was given up."
 NOBODY: Final = UUID(int=0)
@@ -45,15 +48,28 @@ def run_worker(dsn: str, *, with_parent: bool = False) -> None:
     with tempfile.TemporaryDirectory(prefix="usagi-worker-") as folder:
         pool = open_pool(dsn, size=2)
         try:
-            asyncio.run(_work(dsn, pool, Cache(Path(folder), 0)))
+            asyncio.run(_keep_working(dsn, pool, Cache(Path(folder), 0)))
         finally:
             pool.close()
+
+
+async def _keep_working(dsn: str, pool: Pool, cache: Cache) -> None:
+    """Work, and begin again when the database was gone: the queue is listened to anew."""
+    while True:
+        try:
+            return await _work(dsn, pool, cache)
+        except (psycopg.Error, ConnectorException):
+            log.warning("The database does not answer; the worker listens again when it is back.")
+            await asyncio.sleep(AGAIN_S)
 
 
 async def _work(dsn: str, pool: Pool, cache: Cache) -> None:
     app = App(connector=PsycopgConnector(conninfo=dsn, min_size=1, max_size=4))
 
-    @app.task(name=ESTIMATE, queue=QUEUE, pass_context=True)
+    # A job that the database fell away from is tried again, as often as a job whose worker died.
+    again = RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=2, retry_exceptions=[StoreAway])
+
+    @app.task(name=ESTIMATE, queue=QUEUE, pass_context=True, retry=again)
     def estimate(context: JobContext, studio: str, estimate: str) -> None:
         work(Desk(pool, Scope(UUID(studio), NOBODY), cache), UUID(estimate))
 
@@ -83,9 +99,10 @@ async def _rescue(app: App, pool: Pool) -> None:
 
 
 async def rescue_once(app: App, pool: Pool) -> None:
-    """Put back, or give up, every job whose worker's heart has stopped."""
+    """Put back, or give up, every job whose worker's heart has stopped; end what has no job any more."""
     for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=DEAD_S):
         await _put_back(app, job, pool)
+    end_abandoned(pool)
 
 
 async def _put_back(app: App, job: Job, pool: Pool) -> None:

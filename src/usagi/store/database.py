@@ -41,7 +41,9 @@ class StoreRefused(UsagiError):
 
 def open_pool(dsn: str, *, size: int = 8) -> Pool:
     """A pool that hands out connections; each block on one is one transaction."""
-    pool: Pool = ConnectionPool(dsn, min_size=1, max_size=size, timeout=10.0, open=False)
+    pool: Pool = ConnectionPool(
+        dsn, min_size=1, max_size=size, timeout=10.0, open=False, check=ConnectionPool.check_connection
+    )
     pool.open(wait=True, timeout=30.0)
     return pool
 

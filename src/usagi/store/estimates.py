@@ -45,6 +45,15 @@ END = """
 UPDATE estimate SET state = %(state)s, share = 1, found = %(found)s, trouble = %(trouble)s
 WHERE studio_id = %(studio_id)s AND id = %(id)s AND state IN ('waiting', 'running')
 """
+# Waiting or under way, with no job in the queue that could end it: its worker fell with the database, or was removed.
+ABANDONED = """
+UPDATE estimate SET state = 'failed', share = 1, trouble = %(trouble)s
+WHERE state IN ('waiting', 'running') AND made_at < now() - make_interval(secs => %(grace_s)s) AND NOT EXISTS (
+    SELECT FROM procrastinate_jobs AS job
+    WHERE job.status IN ('todo', 'doing') AND job.args->>'estimate' = estimate.id::text
+)
+RETURNING id
+"""
 CANCEL = """
 UPDATE estimate SET state = 'cancelled'
 WHERE studio_id = %(studio_id)s AND id = %(id)s AND state IN ('waiting', 'running')
@@ -78,6 +87,11 @@ def end(
 ) -> bool:
     values = {"studio_id": studio, "id": estimate, "state": state, "trouble": trouble}
     return db.execute(END, values | {"found": None if found is None else Jsonb(found)}).rowcount == 1
+
+
+def end_abandoned(db: Db, *, grace_s: float, trouble: str) -> list[UUID]:
+    """End, as failed, what no job in the queue will ever end; a grace for what is just being lined up."""
+    return [row[0] for row in db.execute(ABANDONED, {"grace_s": grace_s, "trouble": trouble})]
 
 
 def cancel(db: Db, studio: UUID, estimate: UUID) -> None:
