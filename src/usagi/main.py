@@ -80,6 +80,8 @@ def _serve_page(app: FastAPI, web: Path) -> None:
     def page(path: str) -> Response:
         if path.startswith("api/"):
             return problem("no-such-address", "There is nothing at this address.")
+        if "\0" in path or any(part.startswith(".") for part in path.split("/")):
+            return problem("no-such-address", "There is nothing at this address.")
         file = (web / path).resolve()
         if path and file.is_file() and file.is_relative_to(web.resolve()):
             return FileResponse(file)

@@ -24,6 +24,13 @@ def write(**fields: object):
     return ask
 
 
+def half_a_character(client: TestClient, bench: dict):
+    phrase = {"id": "p", "start": 0, "end": QUARTER, "name": "\ud800"}
+    body = {"versions": {}, "edits": [edit(bench, {"kind": "phrase", "id": "p", "after": phrase})]}
+    headers = {"content-type": "application/json"}
+    return client.post(f"/api/solos/{bench['solo_id']}/edits", content=json.dumps(body).encode(), headers=headers)
+
+
 def settle(**basics: object):
     return lambda client, bench: client.put(f"/api/solos/{bench['solo_id']}/basics", json=basics)
 
@@ -42,6 +49,18 @@ def chord(symbol: str):
 
 def sound(name: str, data: bytes):
     return lambda client, bench: bring(client, name, data)
+
+
+def started_with(body: dict):
+    return lambda client, bench: client.post("/api/solos", json={"basics": {}} | body)
+
+
+def sections(text: str):
+    return lambda client, bench: client.put(f"/api/solos/{bench['solo_id']}/sections", json={"text": text})
+
+
+def raw(data: bytes):
+    return lambda client, bench: client.post("/api/solos", content=data, headers={"content-type": "application/json"})
 
 
 def document(data: bytes):
@@ -92,11 +111,35 @@ BAD = [
     (settle(key="E minorish"), "“E minorish” is not a key: write a tonic and one of major"),
     (settle(feel="lazy"), "“lazy” is not a feel: straight, swing or triplet"),
     (settle(tuning="E A D X B E"), "“X B E” is not a string"),
-    (settle(capo=15), "capo is 15; input should be less than or equal to 12"),
+    (settle(capo=15), "The capo cannot be 15: the highest is 12."),
+    (settle(bars=0), "The number of bars cannot be 0: the lowest is 1."),
+    (settle(bars="abc"), "The number of bars is a whole number; \"abc\" is not."),
+    (settle(tempo_bpm=0), "A tempo of 0 is out of reach: 20 to 400 a minute."),
+    (settle(feel="swing", swing_ratio=9), "A swing ratio of 9 is out of reach: from 1 (straight) over 2 (triplets) to 3."),
+    (settle(feel="rubato"), "“rubato” is not a feel"),
+    (started_with({"tune": "a", "basics": {"tempo_bpm": 0}}), "A tempo of 0 is out of reach"),
+    (started_with({"tune": "a" * 5_000}), "The name of the tune is too long: at most 200 characters."),
+    (started_with({"tune": ""}), "The name of the tune is empty"),
+    # sections
+    (sections("0:99 x"), "Line 1: 0:99 is no time, as a minute has 60 seconds."),
+    (sections("9:00 x"), "“x” at 9:00.0 lies outside the bars, which go from"),
+    (sections("0:00 a\n0:00 b"), "Line 2: “a” begins at 0:00 already. Keep one of the two."),
+    (sections("0:00 a\n0:00.1 b"), "“a” and “b” both begin at bar 1. Keep one of the two."),
+    # what cannot be text or JSON
+    (raw(b'{"tune": "\\ud800x", "basics": {}}'), "tune holds half a character (a lone surrogate): write it again."),
+    (half_a_character, "name holds half a character"),
+    (raw(b"[" * 100_000), "What was sent cannot be read: it is not JSON, is nested too deeply"),
+    (raw(b"9" * 100_000), "What was sent cannot be read"),
+    (sound("a" * 5_000 + ".wav", wav(0.1)), "If the file's name is very long, shorten it"),
     (settle(last_bar=0, first_bar=3), "The solo cannot end in bar 0 when it starts in bar 3"),
     # documents
     (document(b"words"), "This file is not a solo document: it is not JSON (line 1, column 1)"),
     (document(b"{}"), "it names no schema"),
+    (document(b""), "There is no document here: the input is empty"),
+    (document(b"[" * 100_000), "its JSON is nested too deeply"),
+    (document(b'{"schema": ' + b"9" * 100_000 + b"}"), "it holds a number that is too long"),
+    (document(b'{"schema": "\xff"}'), "its text is not UTF-8"),
+    (document(json.dumps(LANTERNS | {"tune": "\ud800"}).encode()), "tune holds half a character"),
     (
         document(json.dumps(LANTERNS | {"schema": 2}).encode()),
         "schema 2; this program reads up to 1. Bring the program up to date",

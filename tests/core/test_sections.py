@@ -72,12 +72,17 @@ def test_whatever_is_cut_sounds_as_before_and_reads_back_from_its_text(
     assert sounding(again, bars) == sounding(after, bars)
 
 
+def test_an_empty_list_names_nothing() -> None:
+    assert read_times("  \n") == []
+
+
 @pytest.mark.parametrize(
     ("text", "words"),
     [
         ("chorus", "Line 1, “chorus”, does not begin with a time"),
         ("0:05 head\n1:07", "Line 2 needs a name"),
-        ("  \n", "There is no section here"),
+        ("0:99 x", "Line 1: 0:99 is no time"),
+        ("0:05 a\n0:05 b", "Line 2: “a” begins at 0:05 already"),
     ],
 )
 def test_a_list_that_cannot_be_read_names_its_line(text: str, words: str) -> None:

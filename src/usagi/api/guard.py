@@ -92,7 +92,9 @@ def _stranger(scope: Scope, headers: dict[str, str]) -> tuple[str, str] | None:
     try:
         host = urlsplit(f"//{headers.get('host', '')}").hostname
         origin = urlsplit(headers["origin"]) if "origin" in headers else None
-        from_here = origin is None or (origin.hostname in HOSTS and origin.netloc == headers.get("host"))
+        from_here = origin is None or (
+            origin.scheme == scope["scheme"] and origin.hostname in HOSTS and origin.netloc == headers.get("host")
+        )
     except ValueError:
         host, from_here = None, False
     if host not in HOSTS:

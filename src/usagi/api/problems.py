@@ -15,7 +15,7 @@ from starlette.exceptions import HTTPException as StarletteHTTPException
 
 from usagi.core.chart.text import ChartUnreadable, Fault
 from usagi.core.document.edits import EditConflict
-from usagi.core.document.faults import explain
+from usagi.core.document.faults import explain, explain_finding
 from usagi.core.errors import UsagiError
 
 log = logging.getLogger("usagi")
@@ -118,7 +118,10 @@ def add_handlers(app: FastAPI) -> None:
     def unreadable(_: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
         place = ".".join(str(part) for part in first["loc"][1:]) or "the request"
-        sentence = f"{place}: {first['msg'][0].lower()}{first['msg'][1:]}."
+        if first["type"] == "json_invalid":
+            sentence = "What was sent is not JSON."
+        else:
+            sentence = explain_finding(dict(first) | {"loc": first["loc"][1:]})
         return problem("request-unreadable", sentence, where={"field": place})
 
     @app.exception_handler(ValidationError)
@@ -126,14 +129,18 @@ def add_handlers(app: FastAPI) -> None:
         return problem("request-unreadable", explain(error))
 
     @app.exception_handler(StarletteHTTPException)
-    def unknown(_: Request, error: StarletteHTTPException) -> JSONResponse:
+    def unknown(request: Request, error: StarletteHTTPException) -> JSONResponse:
         if error.status_code == 405:
             answer = problem("method-unknown", "This address does not take such a request.")
             answer.headers.update(error.headers or {})
             return answer
         if error.status_code == 404:
             return problem("no-such-address", "There is nothing at this address.")
-        return problem("request-unreadable", "This request cannot be read.")
+        if "multipart" in request.headers.get("content-type", ""):
+            sentence = "The form cannot be read. If the file's name is very long, shorten it and try again."
+        else:
+            sentence = "What was sent cannot be read: it is not JSON, is nested too deeply or holds too long a number."
+        return problem("request-unreadable", sentence)
 
     @app.exception_handler(Exception)
     def fault(_: Request, error: Exception) -> JSONResponse:

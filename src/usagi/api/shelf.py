@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 
 from usagi.api.desk import TheDesk
 from usagi.flows.bench import read_shelf, remove, rename
+from usagi.media.decode import ENDINGS
 
 router = APIRouter(prefix="/api")
 
@@ -36,7 +37,10 @@ class ShelfSolo(BaseModel):
 
 
 class Shelf(BaseModel):
+    """Every solo, and the endings of the sound files that a picker offers."""
+
     solos: list[ShelfSolo]
+    sound_endings: tuple[str, ...] = ENDINGS
 
 
 class NewNames(BaseModel):

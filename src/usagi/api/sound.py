@@ -25,6 +25,7 @@ from usagi.flows.sound import (
     file_parts,
     loop_over,
     loop_phrase,
+    moment,
     peaks,
     piece,
     the_recording,
@@ -59,6 +60,14 @@ def get_file(desk: TheDesk, recording_id: UUID, range: Annotated[str | None, Hea
     headers |= {"content-range": f"bytes {start}-{end - 1}/{size}", "content-length": str(end - start)}
     return StreamingResponse(_stream(desk, recording_id, start, end), status_code=206,
                              media_type="application/octet-stream", headers=headers)  # fmt: skip
+
+
+@router.get("/recordings/{recording_id}/moment", response_class=Response)
+def get_moment(
+    desk: TheDesk, recording_id: UUID, second: Annotated[float, Query(ge=0, le=36_000, allow_inf_nan=False)]
+) -> Response:
+    """A moment of the decoded sound, to prove a place by ear."""
+    return Response(moment(desk, recording_id, second), media_type="audio/wav")
 
 
 def _stream(desk: Desk, recording_id: UUID, start: int, end: int) -> Iterator[bytes]:

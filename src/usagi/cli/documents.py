@@ -1,4 +1,4 @@
-"""Commands on documents: `read` and `chart` need no server and no database; `export` and `import` use the studio."""
+"""Commands on documents: `read` and `chord` need no server and no database; `export` and `import` use the studio."""
 
 from __future__ import annotations
 
@@ -13,12 +13,8 @@ from uuid import UUID
 from usagi.core.degrees.degree import Style
 from usagi.core.degrees.spoken import Reader
 from usagi.core.errors import UsagiError
-from usagi.core.formats.document_json import (
-    DocumentUnreadable,
-    SoloDocument,
-    document_from_tree,
-    document_schema,
-)
+from usagi.core.formats.document_json import SoloDocument, document_from_tree, document_schema
+from usagi.core.formats.json_text import DocumentUnreadable, json_trees, text_of
 from usagi.core.formats.read_output import chord_json, chord_line, reading_json, reading_table
 from usagi.core.formats.text_tab import write_tab
 
@@ -31,10 +27,11 @@ def add_commands(commands: Any) -> None:
     read.add_argument("--style", choices=list(Style), default=Style.DEFAULT, help="degree style")
     read.add_argument("--names", choices=("letters", "syllables"), default="letters")
     read.set_defaults(run=read_documents)
-    chart = commands.add_parser("chart", help="print how chord symbols are read")
-    chart.add_argument("symbols", nargs="*", metavar="SYMBOL", help="none or - reads a symbol a line")
-    chart.add_argument("--json", action="store_true", help="as a JSON list")
-    chart.set_defaults(run=read_symbols)
+    # `chart` is the command's earlier name.
+    chord = commands.add_parser("chord", aliases=["chart"], help="print how chord symbols are read")
+    chord.add_argument("symbols", nargs="*", metavar="SYMBOL", help="none or - reads a symbol a line")
+    chord.add_argument("--json", action="store_true", help="as a JSON list")
+    chord.set_defaults(run=read_symbols)
     schema = commands.add_parser("schema", help="print the JSON Schema of solo documents")
     schema.set_defaults(run=print_schema)
     api = commands.add_parser("openapi", help="print the shape of the server's API")
@@ -58,7 +55,7 @@ def add_commands(commands: Any) -> None:
 def read_documents(args: argparse.Namespace) -> int:
     reader = Reader(style=Style(args.style), syllables=args.names == "syllables")
     for text in _texts(args.files):
-        for tree in _trees(text):
+        for tree in json_trees(text):
             document = document_from_tree(tree)
             print(_printed(document, reader, as_json=args.json, tab=args.tab))
     return 0
@@ -75,28 +72,9 @@ def _printed(document: SoloDocument, reader: Reader, *, as_json: bool, tab: bool
 def _texts(files: list[str]) -> Iterator[str]:
     for file in files or ["-"]:
         try:
-            yield sys.stdin.read() if file == "-" else Path(file).read_text(encoding="utf-8")
+            yield text_of(sys.stdin.buffer.read() if file == "-" else Path(file).read_bytes())
         except OSError as fault:
             raise DocumentUnreadable(f"{file} cannot be opened: {fault.strerror}.") from fault
-        except UnicodeDecodeError as fault:
-            raise DocumentUnreadable(f"{file} is not a solo document: its text is not UTF-8.") from fault
-
-
-def _trees(text: str) -> Iterator[Any]:
-    """JSON documents one after another."""
-    decoder, at = json.JSONDecoder(), 0
-    text = text.strip()
-    if not text:
-        raise DocumentUnreadable("There is no document here: the input is empty.")
-    while at < len(text):
-        try:
-            tree, at = decoder.raw_decode(text, at)
-        except ValueError as fault:
-            place = f"line {fault.lineno}, column {fault.colno}" if isinstance(fault, json.JSONDecodeError) else "?"
-            raise DocumentUnreadable(f"This file is not a solo document: it is not JSON ({place}).") from fault
-        yield tree
-        while at < len(text) and text[at].isspace():
-            at += 1
 
 
 def read_symbols(args: argparse.Namespace) -> int:
@@ -124,7 +102,7 @@ def print_api(_: argparse.Namespace) -> int:
 
 
 def export_solo(args: argparse.Namespace) -> int:
-    from usagi.cli.studio import studio_desk  # the database's libraries, which read and chart do without
+    from usagi.cli.studio import studio_desk  # the database's libraries, which read and chord do without
     from usagi.flows.bench import read_shelf
     from usagi.flows.exchange import export_json, export_tab
 

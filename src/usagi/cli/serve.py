@@ -22,6 +22,7 @@ from usagi.cli.demo import seed
 from usagi.cli.studio import ready_database
 from usagi.core.errors import UsagiError
 from usagi.main import make_app
+from usagi.media.scratch import clear_scratch
 from usagi.settings import Settings, home_from_environment, port_from_environment, project_root
 from usagi.store.database import open_pool, transaction
 from usagi.store.studios import drop_studio, enter_studio
@@ -39,6 +40,7 @@ class PortTaken(UsagiError):
 def serve(*, studio: str, fresh: bool, port: int | None) -> int:
     """Run until Ctrl-C; everything that this started is stopped then."""
     port = port_from_environment() if port is None else port
+    clear_scratch()
     listener = _listen(port)
     home = home_from_environment()
     cluster = Cluster(home)

@@ -6,7 +6,6 @@ import hashlib
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import BinaryIO
 from uuid import UUID, uuid4
 
@@ -23,6 +22,7 @@ from usagi.flows.desk import Desk, NotThere, new_id
 from usagi.flows.edits import summary_of
 from usagi.flows.grounds import Basics, anchors_at, bars_until, facts_of, ground_with, solo_with, with_basics
 from usagi.media.decode import DECODER, MOST_BYTES, SoundRefused, decode
+from usagi.media.scratch import scratch_folder
 from usagi.store import documents as stored
 from usagi.store.database import Db, transaction
 from usagi.store.recordings import (
@@ -54,8 +54,8 @@ def bring_recording(desk: Desk, name: str, upload: BinaryIO, stopped: Callable[[
 
     Bytes that lie here already give the recording that has them. Raises : SoundRefused.
     """
-    with TemporaryDirectory(prefix="usagi-") as folder:
-        raw, pcm = Path(folder) / "upload", Path(folder) / "pcm"
+    with scratch_folder() as folder:
+        raw, pcm = folder / "upload", folder / "pcm"
         sha256 = _copy(name, upload, raw)
         with transaction(desk.pool) as db:
             known = recording_by_hash(db, desk.scope, sha256)
@@ -154,7 +154,7 @@ def new_ground(new: NewSolo, seconds: float | None) -> Ground:
     first = next((bar for section in chart.sections for bar in section.written_bars()), None)
     for fact in () if first is None else first.facts:
         meter = fact.meter if fact.kind == "meter" else meter
-    anchors = anchors_at(basics.bar_one_s or 0.0, basics.tempo_bpm or 120.0, meter)
+    anchors = anchors_at(basics.bar_one_s or 0.0, 120.0 if basics.tempo_bpm is None else basics.tempo_bpm, meter)
     ground = ground_with(Ground(settings=GroundSettings(bars=DEFAULT_BARS), anchors=anchors), chart)
     pulses = pickup if pickup is not None else basics.pickup_pulses
     wanted = basics.bars or max(

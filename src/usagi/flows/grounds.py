@@ -40,6 +40,8 @@ from usagi.store.database import transaction
 from usagi.store.documents import solos_of_ground
 from usagi.store.drafts import draft, drop_draft, keep_draft
 
+EVEN, DOTTED = 1.0, 3.0  # swing ratios, long to short
+
 
 @dataclass(frozen=True, slots=True)
 class Basics:
@@ -73,12 +75,21 @@ def facts_of(basics: Basics) -> tuple[Fact, ...]:
     if basics.key:
         facts.append(KeyFact(key=str(parse_key(basics.key))))
     if basics.feel is not None:
-        try:
-            unit = SwingUnit(basics.swing_unit or "eighth")
-            facts.append(FeelFact(feel=FeelKind(basics.feel), unit=unit, ratio=basics.swing_ratio or 2.0))
-        except ValueError as fault:
-            raise UsagiError(f"“{basics.feel}” is not a feel: straight, swing or triplet.", field="feel") from fault
+        facts.append(_feel(basics.feel, basics.swing_unit or "eighth", basics.swing_ratio))
     return tuple(facts)
+
+
+def _feel(feel: str, unit: str, ratio: float | None) -> FeelFact:
+    if feel not in list(FeelKind):
+        raise UsagiError(f"“{feel}” is not a feel: straight, swing or triplet.", field="feel")
+    if unit not in list(SwingUnit):
+        raise UsagiError(f"“{unit}” cannot swing: eighth or sixteenth.", field="swing_unit")
+    if ratio is not None and not EVEN <= ratio <= DOTTED:
+        raise UsagiError(
+            f"A swing ratio of {ratio:g} is out of reach: from {EVEN:g} (straight) over 2 (triplets) to {DOTTED:g}.",
+            field="swing_ratio",
+        )
+    return FeelFact(feel=FeelKind(feel), unit=SwingUnit(unit), ratio=2.0 if ratio is None else ratio)
 
 
 def anchors_at(bar_one_s: float, tempo_bpm: float, meter: Meter) -> tuple[Anchor, ...]:

@@ -8,7 +8,7 @@ from uuid import UUID
 
 from usagi.core.chart.changes import with_blues, with_facts, with_first_facts
 from usagi.core.chart.model import Chart, Fact, KeyFact
-from usagi.core.chart.sections import cut, print_order, print_times, read_times, with_order
+from usagi.core.chart.sections import SectionsUnreadable, cut, print_order, print_times, read_times, with_order
 from usagi.core.chart.timeline import play
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.edits import difference
@@ -55,22 +55,33 @@ def spans(ground: Ground) -> list[tuple[float, float, str]]:
 
 
 def name_sections(desk: Desk, solo_id: UUID, text: str, reader: Reader = Reader()) -> Answer:
-    """Cut the form at the bar lines nearest to times. Raises : SectionsUnreadable, NotThere."""
+    """Cut the form at the bar lines nearest to times; an empty list leaves one section without a name.
+
+    Raises : SectionsUnreadable, also where a time lies outside the bars or two lie at one bar line; NotThere.
+    """
     named = read_times(text)
     ground, ground_id, version = _ground(desk, solo_id)
     bars = [bar for bar in ground.timeline.bars.bars if bar.number >= 1]
-    starts: dict[int, str] = {}
+    second = ground.grid.second
+    first, last = second(bars[0].tick), second(bars[-1].end)
+    starts: dict[int, str] = {} if named else {1: ""}
     said = []
     for one in named:
-        bar = min(bars, key=lambda bar: abs(ground.grid.second(bar.tick) - one.second))
-        off = ground.grid.second(bar.tick) - one.second
+        bar = min(bars, key=lambda bar: abs(second(bar.tick) - one.second))
+        off = second(bar.tick) - one.second
+        at = clock_text(one.second)
+        if not first - (second(bars[0].end) - first) <= one.second < last:
+            span = f"{clock_text(max(0.0, first))} to {clock_text(last)}"
+            raise SectionsUnreadable(f"“{one.name}” at {at} lies outside the bars, which go from {span}.")
+        if bar.number in starts:
+            other = starts[bar.number]
+            raise SectionsUnreadable(f"“{other}” and “{one.name}” both begin at bar {bar.number}. Keep one of the two.")
         starts[bar.number] = one.name
         if abs(off) > 0.25:
-            said.append(f"“{one.name}” at {clock_text(one.second)} is taken at bar {bar.number}, {off:+.2f} s.")
+            said.append(f"“{one.name}” at {at} is taken at bar {bar.number}, {off:+.2f} s.")
+    label = "name sections" if named else "clear the sections"
     chart = cut(ground.chart, sorted(starts.items()), ground.settings.bars, new_id)
-    return _changed(
-        desk, solo_id, ground_id, version, ground, ground_with(ground, chart), "name sections", reader, said
-    )
+    return _changed(desk, solo_id, ground_id, version, ground, ground_with(ground, chart), label, reader, said)
 
 
 def order_form(desk: Desk, solo_id: UUID, text: str, reader: Reader = Reader()) -> Answer:

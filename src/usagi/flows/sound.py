@@ -345,6 +345,21 @@ def peaks(desk: Desk, recording_id: UUID, level: int) -> bytes:
     return data
 
 
+MOMENT_S = 1.5
+
+
+def moment(desk: Desk, recording_id: UUID, second: float) -> bytes:
+    """A second and a half of a recording from a second on, as it was decoded: a WAV file. Raises : NotThere."""
+    item = the_recording(desk, recording_id)
+    frames, channels = item.frames or 0, item.channels or 1
+    start = min(max(0, round(second * RATE_HZ)), frames)
+    end = min(frames, start + round(MOMENT_S * RATE_HZ))
+    width = channels * SAMPLE_BYTES
+    with transaction(desk.pool) as db:
+        data = b"".join(read_sound(db, desk.scope, recording_id, "pcm", start * width, end * width))
+    return wav_bytes(np.frombuffer(data, dtype="<i2").reshape(-1, channels))
+
+
 def file_parts(desk: Desk, recording_id: UUID, start: int, end: int) -> list[bytes]:
     """Bytes `[start, end)` of the file as it was uploaded."""
     with transaction(desk.pool) as db:

@@ -11,9 +11,7 @@ import logging
 import os
 import signal
 import sys
-import tempfile
 import threading
-from pathlib import Path
 from typing import Final
 from uuid import UUID
 
@@ -26,6 +24,7 @@ from procrastinate.utils import utcnow
 from usagi.flows.desk import Desk
 from usagi.flows.estimates import end_abandoned, work
 from usagi.media.cache import Cache
+from usagi.media.scratch import scratch_folder
 from usagi.store.database import Pool, StoreAway, open_pool, transaction
 from usagi.store.estimates import end
 from usagi.store.queue import ESTIMATE, QUEUE
@@ -45,10 +44,10 @@ def run_worker(dsn: str, *, with_parent: bool = False) -> None:
     """Work until SIGTERM, or until standard input ends, when that is a pipe from the process that started it."""
     if with_parent:
         threading.Thread(target=_end_with_parent, daemon=True).start()
-    with tempfile.TemporaryDirectory(prefix="usagi-worker-") as folder:
+    with scratch_folder() as folder:
         pool = open_pool(dsn, size=2)
         try:
-            asyncio.run(_keep_working(dsn, pool, Cache(Path(folder), 0)))
+            asyncio.run(_keep_working(dsn, pool, Cache(folder, 0)))
         finally:
             pool.close()
 

@@ -14,11 +14,16 @@ from pathlib import Path
 from usagi.core.audio import RATE_HZ
 from usagi.core.errors import UsagiError
 
-DECODER = "soundfile or PyAV, soxr HQ, 48 kHz, rev 2"
+DECODER = "soundfile or PyAV, soxr HQ, 48 kHz, rev 3"
 PATIENCE_S = 120.0
 LOOK_S = 0.3
 MOST_BYTES = 600_000_000
-FORMATS = "WAV, FLAC, OGG, Opus, MP3, AIFF, M4A, AAC or MP4"
+FORMATS = "WAV, FLAC, OGG, Opus, MP3, AIFF, M4A, AAC, MP4 or another usual sound file"
+# What a file picker offers; anything else that decodes comes in too.
+ENDINGS = (
+    *(".wav", ".flac", ".ogg", ".oga", ".opus", ".mp3", ".mp2", ".aif", ".aiff", ".aifc", ".caf", ".au", ".w64"),
+    *(".m4a", ".m4b", ".aac", ".mp4", ".mov", ".wma", ".ac3", ".amr", ".mka", ".mkv", ".webm"),
+)
 
 
 class SoundRefused(UsagiError):
@@ -45,7 +50,8 @@ NOTICES = {
     "damaged": "The file is damaged; the sound ends where it could no longer be read.",
     "shorter": "The file is shorter than it says; it may have been cut off.",
     "not-finite": "Some samples were no numbers; they are silent now.",
-    "mixed-down": "More than two channels were mixed down to one.",
+    "mixed-down": "More than two channels were mixed down to stereo.",
+    "no-length": "The file does not say how long it is; everything in it was read.",
     "clipped": "Some samples were louder than full scale; they are clipped.",
 }
 
@@ -95,6 +101,8 @@ def _refusal(name: str, answer: dict[str, object]) -> str:
     value = answer.get("value")
     return {
         "not-audio": f"“{name}” is not a sound file that can be read. Bring it as {FORMATS}.",
+        "nothing": f"“{name}” is empty: there is nothing in the file. Export it again.",
+        "no-sound": f"“{name}” has no sound in it, only pictures or data. Export its sound as WAV or MP3.",
         "empty": f"“{name}” holds no sound: it is 0 seconds long.",
         "too-long": f"“{name}” is longer than 15 minutes. Cut out the part with the solo.",
         "rate": f"“{name}” has {value} samples a second; between 8,000 and 192,000 can be read.",

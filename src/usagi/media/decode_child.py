@@ -18,6 +18,14 @@ BLOCK_FRAMES = 65_536
 LONGEST_S = 15 * 60
 SLOWEST_HZ, FASTEST_HZ = 8_000, 192_000
 MOST_CHANNELS = 8
+SLACK_S, SLACK = 0.25, 0.01  # codecs pad and trim; less than this is not missing
+# Where the length is counted, not guessed from the bit rate.
+COUNTED = ("PCM", "FLOAT", "DOUBLE", "ULAW", "ALAW", "ALAC", "VORBIS", "OPUS")
+COUNTED_IN = ("mov", "mp4", "m4a", "caf", "flac", "ogg", "matroska", "webm", "wav", "aiff")
+
+
+class NoSound(LookupError):
+    """A file that can be read and has no sound in it."""
 
 
 def main(upload: Path, out: Path) -> dict[str, object]:
@@ -28,20 +36,32 @@ def main(upload: Path, out: Path) -> dict[str, object]:
     import soxr
 
     from usagi.core.audio import RATE_HZ, to_stored
+    from usagi.media.headers import length_of
+    from usagi.media.mixing import weights
 
+    if upload.stat().st_size == 0:
+        return {"error": "nothing"}
     notices: set[str] = set()
+    said = length_of(upload)
+    unsaid = said is not None and said.promised == 0 and said.there > 0
     try:
+        if unsaid:  # soundfile would take it at its word
+            notices.add("no-length")
+            raise soundfile.LibsndfileError(0)
         sound: Any = _Plain(soundfile.SoundFile(str(upload)), notices)
     except soundfile.LibsndfileError:
         try:
             sound = _Contained(upload, notices)
+        except NoSound:
+            return {"error": "no-sound"}
         except (ValueError, OSError, LookupError):
             return {"error": "not-audio"}
     if not SLOWEST_HZ <= sound.samplerate <= FASTEST_HZ:
         return {"error": "rate", "value": sound.samplerate}
     if sound.channels > MOST_CHANNELS:
         return {"error": "channels", "value": sound.channels}
-    channels = 2 if sound.channels == 2 else 1
+    channels = min(2, sound.channels)
+    mixed = weights(sound.channels, ogg=sound.ogg) if sound.channels > 2 else None
     stream = soxr.ResampleStream(sound.samplerate, RATE_HZ, channels, dtype="float32", quality="HQ")
     read = written = 0
     end = np.zeros((0, sound.channels), dtype=np.float32)
@@ -53,9 +73,9 @@ def main(upload: Path, out: Path) -> dict[str, object]:
             if not np.isfinite(block).all():
                 notices.add("not-finite")
                 block = np.nan_to_num(block, nan=0.0, posinf=0.0, neginf=0.0)
-            if sound.channels > 2:
+            if mixed is not None:
                 notices.add("mixed-down")
-                block = block.mean(axis=1, keepdims=True)
+                block = block @ mixed
             if len(block) and float(np.abs(block).max()) > 1.0:
                 notices.add("clipped")
             last = len(block) == 0
@@ -64,7 +84,9 @@ def main(upload: Path, out: Path) -> dict[str, object]:
             written += len(resampled)
     if read == 0 or written == 0:
         return {"error": "empty"}
-    if 0 < read < sound.frames and "damaged" not in notices:
+    cut = said is not None and said.promised > said.there + 1
+    missing = sound.frames - read if sound.exact and not unsaid else 0
+    if (cut or missing > max(SLACK_S * sound.samplerate, SLACK * sound.frames)) and "damaged" not in notices:
         notices.add("shorter")
     return {"frames": written, "channels": channels, "notices": sorted(notices)}
 
@@ -83,6 +105,8 @@ class _Plain:
     def __init__(self, file: Any, notices: set[str]) -> None:
         self._file, self._notices = file, notices
         self.samplerate, self.channels, self.frames = file.samplerate, file.channels, file.frames
+        self.exact = file.subtype.startswith(COUNTED) or file.format == "FLAC"
+        self.ogg = file.format == "OGG"
 
     def blocks(self) -> Iterator[Any]:
         import soundfile
@@ -99,19 +123,26 @@ class _Plain:
 
 
 class _Contained:
-    """The first sound in an MP4, M4A or AAC file. Raises : ValueError, OSError or LookupError when there is none."""
+    """The first sound in an MP4, M4A, AAC or WMA file and their like.
+
+    Raises : NoSound; ValueError, OSError or LookupError, when it is no such file.
+    """
 
     def __init__(self, upload: Path, notices: set[str]) -> None:
         import av
 
         self._notices = notices
         self._container = av.open(str(upload), metadata_errors="ignore")
+        if not self._container.streams.audio:
+            raise NoSound
         self._stream = self._container.streams.audio[0]
         self._stream.codec_context.thread_count = 1
         self.samplerate, self.channels = int(self._stream.rate or 0), int(self._stream.channels or 0)
+        names = self._container.format.name.split(",")
+        self.exact, self.ogg = any(name in COUNTED_IN for name in names), False
         # The codec pads the end of its last frame; how long the sound is stands in the container.
         # Without a container nothing says it: a length that is guessed from the bit rate is none.
-        length = None if self._container.format.name == "aac" else self._stream.duration
+        length = self._stream.duration if self.exact else None
         self.frames = 0 if length is None else round(float(length * (self._stream.time_base or 0)) * self.samplerate)
 
     def blocks(self) -> Iterator[Any]:

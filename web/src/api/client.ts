@@ -52,6 +52,8 @@ export async function take<T>(asked: Promise<{ data?: T; error?: unknown; respon
   throw new Refusal(problem as Problem, answer.response.status);
 }
 
+const NOT_BROUGHT = "The server does not answer, and nothing of the file is kept there. Bring it again when it is back.";
+
 /** Bring a file, with how much of it has gone; `stop` ends it, and then nothing is stored of it. */
 export function bring(file: File, went: (share: number) => void, stop: AbortSignal): Promise<Schemas["Brought"]> {
   return new Promise((resolve, reject) => {
@@ -60,11 +62,12 @@ export function bring(file: File, went: (share: number) => void, stop: AbortSign
     request.responseType = "json";
     request.upload.onprogress = (event) => { if (event.lengthComputable) went(event.loaded / event.total); };
     request.onload = () => {
+      const problem = request.response as Problem | null;
       if (request.status < 300) resolve(request.response as Schemas["Brought"]);
-      else if (request.response !== null) reject(new Refusal(request.response as Problem, request.status));
-      else reject(new Unreachable(AWAY));
+      else if (problem?.code === undefined || problem.code === "store-away") reject(new Unreachable(NOT_BROUGHT));
+      else reject(new Refusal(problem, request.status));
     };
-    request.onerror = () => { reject(new Unreachable("The server does not answer. The file is still yours; bring it again when it is back.")); };
+    request.onerror = () => { reject(new Unreachable(NOT_BROUGHT)); };
     request.onabort = () => { reject(new DOMException("stopped", "AbortError")); };
     stop.addEventListener("abort", () => { request.abort(); });
     const body = new FormData();

@@ -181,6 +181,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recordings/{recording_id}/moment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Moment
+         * @description A moment of the decoded sound, to prove a place by ear.
+         */
+        get: operations["get_moment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recordings/{recording_id}/peaks/{level}": {
         parameters: {
             query?: never;
@@ -2820,10 +2840,43 @@ export interface components {
             /** Ticks */
             ticks: number;
         };
-        /** Shelf */
+        /**
+         * Shelf
+         * @description Every solo, and the endings of the sound files that a picker offers.
+         */
         Shelf: {
             /** Solos */
             solos: components["schemas"]["ShelfSolo"][];
+            /**
+             * Sound Endings
+             * @default [
+             *       ".wav",
+             *       ".flac",
+             *       ".ogg",
+             *       ".oga",
+             *       ".opus",
+             *       ".mp3",
+             *       ".mp2",
+             *       ".aif",
+             *       ".aiff",
+             *       ".aifc",
+             *       ".caf",
+             *       ".au",
+             *       ".w64",
+             *       ".m4a",
+             *       ".m4b",
+             *       ".aac",
+             *       ".mp4",
+             *       ".mov",
+             *       ".wma",
+             *       ".ac3",
+             *       ".amr",
+             *       ".mka",
+             *       ".mkv",
+             *       ".webm"
+             *     ]
+             */
+            sound_endings: string[];
         };
         /** ShelfSolo */
         ShelfSolo: {
@@ -4028,6 +4081,55 @@ export interface operations {
             header?: {
                 range?: string | null;
             };
+            path: {
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_moment: {
+        parameters: {
+            query: {
+                second: number;
+            };
+            header?: never;
             path: {
                 recording_id: string;
             };

@@ -69,6 +69,7 @@ describe("drawing", () => {
   it("puts string 1 on top, or at the bottom", () => {
     const neck = { top: 100, spacing: 30, strings: 6, flip: false };
     expect([stringY(neck, 1), stringY({ ...neck, flip: true }, 1)]).toEqual([100, 250]);
+    expect([stringY(neck, 8), stringY({ ...neck, flip: true }, 8)]).toEqual([250, 100]); // no such string: the last's lane
   });
   it("keeps the list of a stretch in which nothing changed, and lays a note into every stretch that it reaches", () => {
     const at = (id: string, x: number, endX: number) => ({ id, x, endX }) as Placed;

@@ -7,9 +7,11 @@ const HALF_NUMBER = 11;
 
 export type NeckGrid = { readonly top: number; readonly spacing: number; readonly strings: number; readonly flip: boolean };
 
-/** The y of a string's line. */
-export const stringY = (neck: NeckGrid, string: number): number =>
-  neck.top + neck.spacing * (neck.flip ? neck.strings - string : string - 1);
+/** The y of a string's line; a note on a string that is not there any more lies on the last. */
+export const stringY = (neck: NeckGrid, string: number): number => {
+  const there = Math.min(string, neck.strings);
+  return neck.top + neck.spacing * (neck.flip ? neck.strings - there : there - 1);
+};
 
 /** Thicker towards the low strings. */
 export const stringWidth = (string: number, strings: number): number => 1 + (1.6 * (string - 1)) / Math.max(1, strings - 1);

@@ -48,14 +48,14 @@ class Named:
 
 
 def read_times(text: str) -> list[Named]:
-    """The sections of a list, in time order. Raises : SectionsUnreadable, naming the line.
+    """The sections of a list, in time order; none of an empty one. Raises : SectionsUnreadable, naming the line.
 
     >>> read_times("0:05 head" + chr(10) + "1:07,5 second chorus")
     [Named(second=5.0, name='head'), Named(second=67.5, name='second chorus')]
     >>> read_times("12.5" + chr(9) + "30" + chr(9) + "bridge")
     [Named(second=12.5, name='bridge')]
     """
-    found = []
+    found: list[Named] = []
     for number, line in enumerate(text.splitlines(), start=1):
         if not line.strip():
             continue
@@ -67,11 +67,18 @@ def read_times(text: str) -> list[Named]:
                 f"Line {number}, “{line.strip()[:40]}”, does not begin with a time: write 1:07 second chorus.",
                 line=number,
             )
+        if ":" in parts[0] and not float(parts[0].strip().rpartition(":")[2].replace(",", ".")) < 60:
+            raise SectionsUnreadable(
+                f"Line {number}: {parts[0].strip()} is no time, as a minute has 60 seconds.", line=number
+            )
+        twin = next((one for one in found if one.second == second), None)
+        if twin is not None:
+            raise SectionsUnreadable(
+                f"Line {number}: “{twin.name}” begins at {parts[0].strip()} already. Keep one of the two.", line=number
+            )
         if not name or len(name) > 60 or "|" in name or name[0] in "{<%":
             raise SectionsUnreadable(f"Line {number} needs a name of 1 to 60 letters after its time.", line=number)
         found.append(Named(second, name))
-    if not found:
-        raise SectionsUnreadable("There is no section here: write one a line, 1:07 second chorus.")
     if len(found) > MOST_SECTIONS:
         raise SectionsUnreadable(f"{len(found)} sections are too many: {MOST_SECTIONS} at most.")
     return sorted(found, key=lambda named: named.second)

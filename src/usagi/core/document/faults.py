@@ -1,12 +1,12 @@
-"""Pydantic's findings about a stored value, put into a sentence for a person."""
+"""Pydantic's findings about a value, put into a sentence for a person: what stands there and what may stand there."""
 
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from pydantic import ValidationError
-from pydantic_core import ErrorDetails
 
 # Fields of a note that a hand can get wrong, with the way on.
 WORDS = {
@@ -14,29 +14,77 @@ WORDS = {
     "fret": "There is no fret {fret}: the longest neck here has 36. Choose another fret",
     "ticks": "A length of {value} ticks is none: it lasts from 1 tick to eight whole notes",
 }
+# What a person calls the fields of a form.
+NAMES = {
+    "bars": "The number of bars",
+    "first_bar": "The solo's first bar",
+    "last_bar": "The solo's last bar",
+    "tempo_bpm": "The tempo",
+    "bar_one_s": "The start of bar 1",
+    "capo": "The capo",
+    "last_fret": "The last fret",
+    "offset_cents": "The offset in cents",
+    "pickup_pulses": "The pick-up",
+    "swing_ratio": "The swing ratio",
+    "ratio": "The swing ratio",
+    "scale_length_mm": "The scale length",
+    "choruses": "The number of choruses",
+    "tune": "The name of the tune",
+    "title": "The title",
+    "player": "The player's name",
+    "second": "The place in seconds",
+}
+LIMITS = {
+    "greater_than_equal": "the lowest is {ge:g}",
+    "greater_than": "it is more than {gt:g}",
+    "less_than_equal": "the highest is {le:g}",
+    "less_than": "it is less than {lt:g}",
+}
+NUMBERS = (
+    "int_parsing",
+    "int_type",
+    "int_from_float",
+    "float_parsing",
+    "float_type",
+    "finite_number",
+    "int_parsing_size",
+)
 
 
 def explain(fault: ValidationError) -> str:
-    """The first finding as a sentence: the place, what stands there, what may stand there."""
-    first = fault.errors(include_url=False)[0]
-    more = fault.error_count() - 1
+    """The first finding as a sentence, and how many more there are."""
+    return explain_finding(fault.errors(include_url=False)[0], more=fault.error_count() - 1)
+
+
+def explain_finding(first: Mapping[str, Any], *, more: int = 0) -> str:
+    """One finding of Pydantic's (`ErrorDetails`, or FastAPI's dict of it) as a sentence."""
     rest = f" ({more} more)" if more else ""
-    place = ".".join(str(part) for part in first["loc"])
-    known = _in_words(first)
-    if known is not None:
-        return f"{known}{f' ({place})' if len(first['loc']) > 1 else ''}{rest}."
-    if first["type"] == "missing":
+    parts: Sequence[Any] = first["loc"]
+    place = ".".join(str(part) for part in parts)
+    value, field = first.get("input"), str(parts[-1]) if parts else ""
+    name = NAMES.get(field, place or "the top")
+    if field in WORDS and isinstance(value, int | float):
+        words = WORDS[field].format(value=value, fret=f"{value / 100:g}")
+        return f"{words}{f' ({place})' if len(parts) > 1 else ''}{rest}."
+    kind, context = str(first["type"]), first.get("ctx") or {}
+    if kind == "missing":
         return f"{place} is missing{rest}."
-    if first["type"] == "extra_forbidden":
+    if kind == "string_unicode":
+        return f"{place or 'a text'} holds half a character (a lone surrogate): write it again{rest}."
+    if kind == "extra_forbidden":
         return f"{place} is not known here{rest}."
-    shown = json.dumps(first.get("input"), ensure_ascii=False, default=str)
-    shown = shown if len(shown) <= 60 else shown[:57] + "…"
-    return f"{place or 'the top'} is {shown}; {first['msg'][0].lower()}{first['msg'][1:]}{rest}."
+    if kind in LIMITS:
+        return f"{name} cannot be {_shown(value)}: {LIMITS[kind].format(**context)}{rest}."
+    if kind in NUMBERS:
+        whole = " whole" if kind in WHOLE else ""
+        return f"{name} is a{whole} number; {_shown(value)} is not{rest}."
+    if kind == "string_too_long":
+        return f"{name} is too long: at most {context['max_length']} characters{rest}."
+    if kind == "string_too_short":
+        return f"{name} is empty: write something{rest}."
+    return f"{name} cannot be {_shown(value)}: {first['msg'][0].lower()}{first['msg'][1:]}{rest}."
 
 
-def _in_words(first: ErrorDetails) -> str | None:
-    value: Any = first.get("input")
-    field = str(first["loc"][-1]) if first["loc"] else ""
-    if field not in WORDS or not isinstance(value, int | float):
-        return None
-    return WORDS[field].format(value=value, fret=f"{value / 100:g}")
+def _shown(value: Any) -> str:
+    text = json.dumps(value, ensure_ascii=False, default=str).encode("utf-8", "replace").decode()
+    return text if len(text) <= 60 else text[:57] + "…"

@@ -15,15 +15,10 @@ from usagi.core.document.faults import explain
 from usagi.core.document.rules import check_solo
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
+from usagi.core.formats.json_text import DocumentUnreadable, json_tree
 from usagi.core.values import Value
 
 SCHEMA = 1
-
-
-class DocumentUnreadable(UsagiError):
-    """A file that is not a solo document of ours, or one that breaks its own rules."""
-
-    code = "document-unreadable"
 
 
 class DocumentTooNew(UsagiError):
@@ -59,11 +54,7 @@ def read_document(data: bytes) -> SoloDocument:
 
     Raises : DocumentTooNew; DocumentUnreadable, naming the place; the errors of what is in it.
     """
-    try:
-        tree = json.loads(data)
-    except (ValueError, UnicodeDecodeError) as fault:
-        raise DocumentUnreadable(f"This file is not a solo document: it is not JSON ({_json_place(fault)}).") from fault
-    return document_from_tree(tree)
+    return document_from_tree(json_tree(data))
 
 
 def document_from_tree(tree: Any) -> SoloDocument:
@@ -108,9 +99,3 @@ def _once(place: str, ids: list[str]) -> None:
     twice = next((i for n, i in enumerate(ids) if i in ids[:n]), None) if len(set(ids)) < len(ids) else None
     if twice is not None:
         raise DocumentUnreadable(f"This document cannot be read: {place} holds the id {twice} twice.", id=twice)
-
-
-def _json_place(fault: ValueError) -> str:
-    if isinstance(fault, json.JSONDecodeError):
-        return f"line {fault.lineno}, column {fault.colno}"
-    return "its text is not UTF-8"

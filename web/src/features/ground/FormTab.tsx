@@ -57,7 +57,7 @@ function Sections({ player }: { player: Playing }) {
     setSaid("");
     const before = loaded.current;
     loaded.current = text; // it is stored now, so what comes back may take its place
-    if (await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/sections", { params: { path: { solo_id } }, body: { text } })))) setSaid("Named.");
+    if (await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/sections", { params: { path: { solo_id } }, body: { text } })))) setSaid(text.trim() === "" ? "The sections are cleared." : "Named.");
     else loaded.current = before;
   };
   const here = () => {

@@ -5,7 +5,7 @@ import { request } from "@/score/sending";
 import { Button, Field } from "@/ui/parts";
 import { Hear } from "./Hear";
 import { type Retune, RetuneDialog } from "./RetuneDialog";
-import { Settle, settle } from "./settle";
+import { Settle, settle, SettleNumber } from "./settle";
 
 /** The strings and how they are tuned, and how far the recording lies from them. */
 export function StringsTab() {
@@ -46,12 +46,12 @@ export function StringsTab() {
       <div className="flex flex-col gap-2">
         <div className="grid grid-cols-[1.6fr_5rem_6rem] gap-3">
           <Settle label="Tuning" value={[...bench.tables.strings].reverse().map((string) => string.name).join(" ")} onSettle={(value) => ask({ tuning: value, capo: null })} hint="low to high, 4 to 8 strings" />
-          <Settle label="Capo" value={String(settings.capo)} onSettle={(value) => ask({ tuning: null, capo: Number(value) })} />
-          <Settle label="Last fret" value={String(settings.last_fret)} onSettle={(value) => settle({ last_fret: Number(value) })} />
+          <SettleNumber label="Capo" value={String(settings.capo)} onSettle={(value) => ask({ tuning: null, capo: value })} />
+          <SettleNumber label="Last fret" value={String(settings.last_fret)} onSettle={(value) => settle({ last_fret: value })} />
         </div>
         <div className="grid grid-cols-[1.6fr_5rem_6rem] items-start gap-3">
           <Settle label="Gauges, thinnest first" value={bench.tables.gauges} hint="10 13 17 26w 36w 46w; w is wound" onSettle={(gauges) => sleeve({ gauges })} />
-          <Settle label="Scale, mm" value={String(settings.scale_length_mm)} onSettle={(value) => sleeve({ scale_length_mm: Number(value) || 0 })} />
+          <SettleNumber label="Scale, mm" value={String(settings.scale_length_mm)} onSettle={(value) => sleeve({ scale_length_mm: value })} />
           <div className="flex flex-col gap-1 pt-6">
             <label className="flex items-center gap-2 font-bold"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={settings.bottleneck} onChange={(event) => void sleeve({ bottleneck: event.target.checked })} />Slide</label>
             {settings.bottleneck && <label className="flex items-center gap-2 whitespace-nowrap text-[14px]" title="a finger lies on the strings behind the slide; without it their rest rings along"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={settings.muted_behind} onChange={(event) => void sleeve({ muted_behind: event.target.checked })} />muted behind</label>}
@@ -62,7 +62,7 @@ export function StringsTab() {
       </div>
       <div className="flex flex-col gap-2">
         <div className="flex flex-wrap items-end gap-2">
-          <div className="w-28"><Settle label="Off by cents" value={String(offset)} onSettle={(value) => settle({ offset_cents: Number(value) })} /></div>
+          <div className="w-28"><SettleNumber label="Off by cents" value={String(offset)} onSettle={(value) => settle({ offset_cents: value })} /></div>
           <Button size="narrow" aria-label="−1 cent" onClick={() => void settle({ offset_cents: Math.round(10 * (offset - 1)) / 10 })}>−1</Button>
           <Button size="narrow" aria-label="+1 cent" onClick={() => void settle({ offset_cents: Math.round(10 * (offset + 1)) / 10 })}>+1</Button>
           <div className="w-20"><Field label="Tone" value={tone} onChange={(event) => setTone(event.target.value)} /></div>

@@ -4,7 +4,7 @@ import { placeBar, useBench } from "@/score/bench";
 import { request } from "@/score/sending";
 import { Button, Choose } from "@/ui/parts";
 import { BeatsHeard, Hear } from "./Hear";
-import { putBar, Settle, settle as settleBasics } from "./settle";
+import { putBar, SettleNumber, settle as settleBasics } from "./settle";
 import { type Playing, TapDialog } from "./TapDialog";
 
 /** The grid, its meter and its feel: tapped, heard or typed; every bar can be put where it belongs. */
@@ -45,7 +45,7 @@ export function TimeTab({ player, meters }: { player: Playing; meters: readonly 
         </div>
         {bar !== undefined && (
           <div className="flex items-end gap-1">
-            <div className="w-28"><Settle label={`Bar ${bar.label} at, s`} value={starts.toFixed(3)} onSettle={(value) => barAt(Number(value))} /></div>
+            <div className="w-28"><SettleNumber label={`Bar ${bar.label} at, s`} value={starts.toFixed(3)} onSettle={(value) => barAt(value)} /></div>
             <Button size="narrow" title="5 ms earlier" aria-label={`Bar ${bar.label} 5 ms earlier`} onClick={() => void barAt(starts - 0.005)}>−5</Button>
             <Button size="narrow" title="5 ms later" aria-label={`Bar ${bar.label} 5 ms later`} onClick={() => void barAt(starts + 0.005)}>+5</Button>
             <Button size="narrow" title={`bar ${bar.label} starts where it plays now`} onClick={() => { const now = player.position(); if (now === null) setTrouble("Nothing plays: press play, and this when the bar begins."); else void barAt(now); }}>Here</Button>
@@ -56,16 +56,16 @@ export function TimeTab({ player, meters }: { player: Playing; meters: readonly 
       </div>
       {trouble !== null && <p role="alert" className="font-bold text-doubt">{trouble}</p>}
       <div className="grid grid-cols-3 gap-x-3 gap-y-2 sm:grid-cols-5 xl:grid-cols-9">
-        <Settle label="Tempo" value={strip.tempo.split("= ")[1] ?? ""} onSettle={(value) => settle({ tempo_bpm: Number(value) })} />
-        {bar?.number !== 1 && <Settle label="Bar 1 at, s" value={grid.second(0).toFixed(3)} onSettle={(value) => settle({ bar_one_s: Number(value) })} />}
+        <SettleNumber label="Tempo" value={strip.tempo.split("= ")[1] ?? ""} onSettle={(value) => settle({ tempo_bpm: value })} />
+        {bar?.number !== 1 && <SettleNumber label="Bar 1 at, s" value={grid.second(0).toFixed(3)} onSettle={(value) => settle({ bar_one_s: value })} />}
         <Choose label="Meter" options={[...new Set([...meters, meter])]} value={meter} onChange={(event) => void settle({ meter: event.target.value })} />
         <Choose label="Pick-up" options={Array.from({ length: pulse + 1 }, (_, i) => (i === 0 ? "none" : `${i} beat${i > 1 ? "s" : ""}`))} value={pickup === 0 ? "none" : `${pickup} beat${pickup > 1 ? "s" : ""}`}
           onChange={(event) => void settle({ pickup_pulses: Number.parseInt(event.target.value, 10) || 0 })} />
         <Choose label="Feel" options={["straight", "swing", "triplet"]} value={strip.feel.split(" ")[0] ?? "straight"} onChange={(event) => void settle({ feel: event.target.value })} />
-        <Settle label="Swing ratio" value={strip.feel.split(" ")[1] ?? ""} onSettle={(value) => settle({ feel: "swing", swing_ratio: Number(value) })} />
-        <Settle label="Bars" value={String(bench.ground.settings.bars)} onSettle={(value) => settle({ bars: Number(value) })} />
-        <Settle label="Solo from bar" value={String(bench.solo.settings.first_bar)} onSettle={(value) => settle({ first_bar: Number(value) })} />
-        <Settle label="to bar" value={String(bench.solo.settings.last_bar)} onSettle={(value) => settle({ last_bar: Number(value) })} />
+        <SettleNumber label="Swing ratio" value={strip.feel.split(" ")[1] ?? ""} onSettle={(value) => settle({ feel: "swing", swing_ratio: value })} />
+        <SettleNumber label="Bars" value={String(bench.ground.settings.bars)} onSettle={(value) => settle({ bars: value })} />
+        <SettleNumber label="Solo from bar" value={String(bench.solo.settings.first_bar)} onSettle={(value) => settle({ first_bar: value })} />
+        <SettleNumber label="to bar" value={String(bench.solo.settings.last_bar)} onSettle={(value) => settle({ last_bar: value })} />
       </div>
       {bench.recording !== null && (
         <Hear label="Measure the swing" kind="swing" soloId={bench.solo_id} firstBar={bench.solo.settings.first_bar} lastBar={bench.solo.settings.last_bar}>

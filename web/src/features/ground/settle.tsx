@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
+import { dismiss, hint as say, useBench } from "@/score/bench";
 import { request } from "@/score/sending";
 import { Field } from "@/ui/parts";
 
@@ -16,13 +17,39 @@ export const settle = (change: Partial<Schemas["Basics"]>): Promise<boolean> =>
 export const putBar = (bar: number, second: number, keep_seconds: boolean): Promise<boolean> =>
   request((solo_id) => take(api.PUT("/api/solos/{solo_id}/bars/{bar}", { params: { path: { solo_id, bar } }, body: { second: Math.round(second * 1_000) / 1_000, keep_seconds } })));
 
-/** A field that settles its value when it is left or entered. */
+/** A field that settles its value when it is left or entered. What cannot be taken stays to be corrected, with the reason under it. */
 export function Settle({ label, value, hint, onSettle }: { label: string; value: string; hint?: string | undefined; onSettle: (value: string) => Promise<boolean> }) {
   const [typed, setTyped] = useState(value);
+  const [fault, setFault] = useState<string | undefined>();
   useEffect(() => setTyped(value), [value]);
   const leave = async () => {
     if (typed.trim() === value || typed.trim() === "") setTyped(value);
-    else if (!(await onSettle(typed.trim()))) setTyped(value); // a refused one goes back
+    else if (!(await onSettle(typed.trim()))) {
+      const { trouble } = useBench.getState();
+      if (trouble === null) setTyped(value);
+      else {
+        setFault(trouble);
+        dismiss();
+      }
+    }
   };
-  return <Field label={label} hint={hint} value={typed} onChange={(event) => setTyped(event.target.value)} onBlur={() => void leave()} onKeyDown={(event) => { if (event.key === "Enter") void leave(); }} />;
+  return (
+    <Field label={label} hint={hint} fault={fault} value={typed} onFocus={dismiss} onChange={(event) => { setTyped(event.target.value); setFault(undefined); }}
+      onBlur={() => void leave()} onKeyDown={(event) => {
+        if (event.key === "Enter") void leave();
+        if (event.key === "Escape") { setTyped(value); setFault(undefined); }
+      }} />
+  );
+}
+
+/** A field for a number: anything else is answered in place and not sent. */
+export function SettleNumber({ label, value, hint, onSettle }: { label: string; value: string; hint?: string | undefined; onSettle: (value: number) => Promise<boolean> }) {
+  return (
+    <Settle label={label} value={value} hint={hint} onSettle={(typed) => {
+      const number = Number(typed.replace(",", "."));
+      if (Number.isFinite(number)) return onSettle(number);
+      say(`“${typed}” is not a number.`);
+      return Promise.resolve(false);
+    }} />
+  );
 }

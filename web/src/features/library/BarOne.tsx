@@ -27,9 +27,8 @@ export function BarOne({ recording, second, onChange }: Props) {
   const hear = () => {
     if (audio.current === null) return;
     audio.current.volume = 0.3;
-    audio.current.currentTime = second;
+    audio.current.src = `/api/recordings/${recording.id}/moment?second=${second}`;
     void audio.current.play();
-    setTimeout(() => audio.current?.pause(), 1_500);
   };
   const x = ((second - from) / SPAN_S) * width;
   return (
@@ -54,7 +53,7 @@ export function BarOne({ recording, second, onChange }: Props) {
         {x >= 0 && x <= width && <line x1={x} x2={x} y1={0} y2={HEIGHT} className="stroke-sound" strokeWidth={2} />}
       </svg>
       <p className="text-[13px] text-ink-3">Click on the first beat of bar 1, then nudge. A pick-up before it is written in the chart as {"{pick-up 1}"}.</p>
-      <audio ref={audio} src={`/api/recordings/${recording.id}/file`} preload="metadata" />
+      <audio ref={audio} aria-label="The sound at bar 1" />
     </section>
   );
 }

@@ -10,11 +10,14 @@ const UNKNOWN = "Player not known";
 
 export function Shelf({ onOpen, onBring }: Props) {
   const [solos, setSolos] = useState<Solo[] | null>(null);
+  const [endings, setEndings] = useState<readonly string[]>([]);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [renaming, setRenaming] = useState<Solo | null>(null);
   const load = useCallback(async () => {
     try {
-      setSolos((await take(api.GET("/api/shelf"))).solos);
+      const shelf = await take(api.GET("/api/shelf"));
+      setSolos(shelf.solos);
+      setEndings(shelf.sound_endings ?? []);
       setTrouble(null);
     } catch (fault) {
       setTrouble(sentence(fault));
@@ -81,7 +84,7 @@ export function Shelf({ onOpen, onBring }: Props) {
         ))}
       </div>
       <aside className="flex flex-col gap-7">
-        <Bring onBring={onBring} />
+        <Bring onBring={onBring} endings={endings} />
         {latest !== undefined && (
           <section className="border-t-[3px] border-ink pt-3">
             <h2 className="font-naming text-[21px] font-semibold first-letter:uppercase">{latest.next}</h2>
@@ -109,7 +112,7 @@ export function Shelf({ onOpen, onBring }: Props) {
   );
 }
 
-function Bring({ onBring }: { onBring: (file: File | "none") => void }) {
+function Bring({ onBring, endings }: { onBring: (file: File | "none") => void; endings: readonly string[] }) {
   const input = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   return (
@@ -126,8 +129,8 @@ function Bring({ onBring }: { onBring: (file: File | "none") => void }) {
       className={`border-2 border-dashed p-5 ${over ? "border-ink bg-sheet" : "border-rule-2"}`}
     >
       <h2 className="font-naming text-[21px] font-semibold">Bring a recording</h2>
-      <p className="mt-1 text-ink-2">Drop a file here (WAV, FLAC, OGG, Opus, MP3, M4A, MP4 or AIFF, up to 15 minutes). It stays on this machine. Copying a recording is a matter of your local law.</p>
-      <input ref={input} type="file" aria-label="Recording file" accept=".wav,.flac,.ogg,.opus,.mp3,.aif,.aiff,audio/*" className="sr-only" tabIndex={-1}
+      <p className="mt-1 text-ink-2">Drop a file here (WAV, FLAC, OGG, Opus, MP3, M4A, MP4, AIFF and most others, up to 15 minutes). It stays on this machine. Copying a recording is a matter of your local law.</p>
+      <input ref={input} type="file" aria-label="Recording file" accept={[...endings, "audio/*"].join(",")} className="sr-only" tabIndex={-1}
         onChange={(event) => {
           const file = event.target.files?.[0];
           event.target.value = "";

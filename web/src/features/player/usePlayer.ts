@@ -151,6 +151,10 @@ export function usePlayer(soloId: string): Player {
     if (engine.current?.playing === true) engine.current.stop();
     setLoop(null);
   }, []);
+  // A phrase that goes takes its loop with it.
+  const looped = loop?.phrase ?? null;
+  const gone = useBench((bench) => looped !== null && bench.bench !== null && bench.things.phrases[looped] === undefined);
+  useEffect(() => { if (gone) dropLoop(); }, [gone, dropLoop]);
   const change = useCallback((part: Partial<typeof manner>) => setManner((before) => ({ ...before, ...part })), []);
   const setSpeed = useCallback((speed: number) => change({ speed: Math.min(FASTEST, Math.max(SLOWEST, Math.round(speed))) }), [change]);
   const recording = useBench((bench) => bench.bench?.recording != null);
