@@ -122,6 +122,7 @@ class World:
             "post_recording": lambda: Request(files={"file": ("again.wav", wav(0.5, channels=1))}),
             "post_solo": lambda: Request(body={"tune": "Tin Roof", "basics": {"tempo_bpm": 120, "last_bar": 4}}),
             "post_document": lambda: Request(files={"file": ("solo.json", self.document)}),
+            "get_moment": lambda: Request(path={"recording_id": self.recording}, query={"second": 0.2}),
             "get_peaks": lambda: Request(path={"recording_id": self.recording, "level": 1}),
             "get_file": lambda: Request(path={"recording_id": self.recording}),
             "get_piece": lambda: self._on_solo(query={"start": 0, "end": 4_800, "speed": 500}),

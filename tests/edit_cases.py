@@ -25,7 +25,13 @@ FILE = Path(__file__).parents[1] / "web/src/score/edit_cases.gen.json"
 GROUND = ground_on("| C | F | C | G7 |")
 EIGHTH = QUARTER // 2
 AT = 4 * QUARTER  # where the thing of a scene lies
-THINGS = {"notes": Kind.NOTE, "rests": Kind.REST, "stacks": Kind.STACK, "phrases": Kind.PHRASE, "questions": Kind.QUESTION}
+THINGS = {
+    "notes": Kind.NOTE,
+    "rests": Kind.REST,
+    "stacks": Kind.STACK,
+    "phrases": Kind.PHRASE,
+    "questions": Kind.QUESTION,
+}
 
 
 def note(note_id: str, tick: int = AT, **fields: Any) -> dict[str, Any]:
@@ -57,7 +63,9 @@ SCENES: dict[str, dict[str, Any]] = {
     "a long note": {"notes": [note("n", ticks=4 * QUARTER)]},
     "a hammered note": {"notes": [note("before", AT - QUARTER, fret=300), note("n", attack={"kind": "hammer-on"})]},
     "a pulled note": {"notes": [note("before", AT - QUARTER, fret=700), note("n", attack={"kind": "pull-off"})]},
-    "a note that a slide leaves": {"notes": [note("n"), note("after", AT + QUARTER, fret=900, attack={"kind": "slide"})]},
+    "a note that a slide leaves": {
+        "notes": [note("n"), note("after", AT + QUARTER, fret=900, attack={"kind": "slide"})]
+    },
     "a double stop": {
         "notes": [note("other", string=1, stack="s"), note("n", stack="s")],
         "stacks": [{"id": "s", "stroke": "down", "spread_ms": 20.0}],
@@ -153,7 +161,9 @@ def _written(solo: Solo, act: dict[str, Any], changed: Any) -> list[Change]:
     tick, ticks, string, fret = act["tick"], act["ticks"], act["string"], act["fret"] * 100
     waiting = next((one for one in solo.notes if one.tick == tick and one.sure == "unknown"), None)
     if waiting is not None:
-        return [changed(Kind.NOTE, waiting, waiting.model_copy(update={"string": string, "fret": fret, "sure": Sure.SURE}))]
+        return [
+            changed(Kind.NOTE, waiting, waiting.model_copy(update={"string": string, "fret": fret, "sure": Sure.SURE}))
+        ]
     there = next((one for one in solo.notes if (one.tick, one.string) == (tick, string)), None)
     if there is not None:
         return [changed(Kind.NOTE, there, there.model_copy(update={"fret": fret}))]
@@ -214,11 +224,17 @@ def _bare(thing: Value) -> dict[str, Any]:
     fields = type(thing).model_fields
     told = thing.model_dump(mode="json")
     plain = {name: to_json(one) if isinstance(one := field.default, Value) else one for name, field in fields.items()}
-    return {name: value for name, value in told.items() if value != (list(plain[name]) if plain[name] == () else plain[name])}
+    return {
+        name: value
+        for name, value in told.items()
+        if value != (list(plain[name]) if plain[name] == () else plain[name])
+    }
 
 
 def text() -> str:
     """The file: scenes once, a case a line."""
-    scenes = ",\n".join(f" {json.dumps(name)}: {json.dumps(tree(Solo.model_validate(scene)))}" for name, scene in SCENES.items())
+    scenes = ",\n".join(
+        f" {json.dumps(name)}: {json.dumps(tree(Solo.model_validate(scene)))}" for name, scene in SCENES.items()
+    )
     lines = ",\n".join(" " + json.dumps(case) for case in cases())
     return f'{{"scenes": {{\n{scenes}\n}},\n"cases": [\n{lines}\n]}}\n'

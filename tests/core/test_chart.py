@@ -66,10 +66,14 @@ FAULTS = [
     ("| C D E |", [(1, 1, 3, "evenly")]),
     ("| % |", [(1, 1, 3, "cannot open")]),
     ("| . C . . |", [(1, 1, 3, "cannot open")]),
-    ("| C | | D |", [(1, 1, 7, "empty")]),
+    ("| C | | D |", [(2, 1, 7, "empty")]),
+    ("| C | | F | Hm |", [(2, 1, 7, "empty"), (4, 1, 13, "H is B")]),
+    ("| C | |: F | | G :|", [(3, 1, 14, "empty")]),
     ("| C", [(1, 1, 3, "not closed")]),
-    ("C | D |", [(1, 1, 1, "between |")]),
-    ("|: C | D |", [(2, 1, 1, "not closed by :|")]),
+    ("C D", [(1, 1, 1, "between |")]),
+    ("|: C | D |", [(1, 1, 1, "not closed by :|")]),
+    ("| C |\n| D |: E |\n| F |", [(3, 2, 5, "not closed by :|")]),
+    ("|: C |\nB:\n| D |", [(1, 1, 1, "not closed by :| before the next section")]),
     ("| C :|", [(1, 1, 5, "nothing to repeat")]),
     ("| {loud} C |", [(1, 1, 3, "not a fact")]),
     ("| {swing 7} C |", [(1, 1, 3, "1 to 3")]),
@@ -96,6 +100,23 @@ def test_a_printed_chart_reads_as_the_same_chart(text: str) -> None:
     printed = print_chart(first.chart, pickup_pulses=first.pickup_pulses)
     again = read_chart(printed, new_id=sequential_ids("d"), before=first.chart)
     assert again.chart == first.chart
+
+
+@pytest.mark.parametrize(
+    ("written", "same"),
+    [
+        ("| C | F || G | A ||", "| C | F | G | A |"),
+        ("||: C | F :|| G |", "|: C | F :| G |"),
+        ("C | F | G |", "| C | F | G |"),
+        ("A:\nC |: F | G :|", "A:\n| C |: F | G :|"),
+    ],
+)
+def test_double_bar_lines_and_lines_without_an_opening_one_are_read(written: str, same: str) -> None:
+    def played(text: str) -> list[list[str]]:
+        chart = read_chart(text, new_id=sequential_ids("c")).chart
+        return [[chord.symbol for chord in bar.written.chords] for bar in play(chart)]
+
+    assert played(written) == played(same)
 
 
 def test_ids_stay_where_the_text_stays() -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from hypothesis import given
 
-from strategies import chord_symbols
+from strategies import chord_symbols, ground_on
 from usagi.core.formats.read_output import chord_json
 from usagi.core.harmony.heard import hear
 from usagi.core.harmony.symbols import ChordUnreadable, parse_chord
@@ -104,14 +104,15 @@ def test_a_symbol_with_two_meanings_or_none_is_refused_with_its_place(written: s
 
 # Slash chords: what each is heard on, from theory.md.
 HEARD = [
-    ("Bb/C", "C", {0: "1", 2: "9", 5: "4", 10: "b7"}),
+    ("Bb/C", "C", {0: "1", 2: "9", 5: "4", 7: "5", 10: "b7"}),
     ("Gm7/C", "C", {0: "1", 2: "9", 5: "4", 7: "5", 10: "b7"}),
     ("C/A", "A", {0: "1", 3: "b3", 7: "5", 10: "b7"}),
     ("C6/A", "A", {0: "1", 3: "b3", 7: "5", 10: "b7"}),
     ("C/F", "F", {0: "1", 2: "9", 4: "3", 7: "5", 11: "7"}),
     ("E°7/C", "C", {0: "1", 1: "b9", 4: "3", 7: "5", 10: "b7"}),
     ("C/F#", "F#", {0: "1", 1: "b9", 6: "b5", 10: "b7"}),
-    ("Em/F", "F", {0: "1", 2: "9", 4: "3", 6: "#11", 11: "7"}),
+    ("Em/F", "F", {0: "1", 2: "9", 4: "3", 6: "#11", 7: "5", 11: "7"}),
+    ("F/G", "G", {0: "1", 2: "9", 5: "4", 7: "5", 10: "b7"}),
     ("D/C", "D", {0: "1", 4: "3", 7: "5", 10: "b7"}),
     ("A5/C#", "A", {0: "1", 4: "3", 7: "5"}),
     ("C/E", "C", {0: "1", 4: "3", 7: "5"}),
@@ -160,3 +161,13 @@ def test_no_chord_has_nulls() -> None:
         "symbol": "N.C.", "shown": "N.C.", "root": None, "bass": None, "semitones": [],
         "heard_on": {"root": None, "semitones": []},
     }  # fmt: skip
+
+
+@pytest.mark.parametrize(("slash", "plain"), [("Bb/C", "C9sus4"), ("F/G", "G9sus4"), ("Gm7/C", "C9sus4")])
+def test_a_fifth_that_nobody_plays_is_understood_so_the_harmony_does_not_change(slash: str, plain: str) -> None:
+    one, other = hear(parse_chord(slash)), hear(parse_chord(plain))
+    assert one is not None and other is not None
+    assert one.core_pitch_classes == other.core_pitch_classes
+    assert (7 in one.semitones) == (slash == "Gm7/C")  # what is understood does not sound
+    changes = ground_on(f"| {slash} | {plain} |").timeline.changes
+    assert len(changes) == 2 and changes[0].same_harmony(changes[1])

@@ -264,7 +264,9 @@ def hasty_changes(draw: st.DrawFn, solo: Solo, number: int) -> list[Change]:
 
 
 @given(documents(), st.data())
-def test_whatever_is_done_holds_together_and_its_inverse_leads_back(document: SoloDocument, data: st.DataObject) -> None:
+def test_whatever_is_done_holds_together_and_its_inverse_leads_back(
+    document: SoloDocument, data: st.DataObject
+) -> None:
     solo, ground = document.solo, document.ground
     for step in range(data.draw(st.integers(1, 5))):
         changes = data.draw(hasty_changes(solo, step))

@@ -10,7 +10,7 @@ from usagi.core.document.pitches import written_pitch
 from usagi.core.document.regrid import hold_seconds
 from usagi.core.document.retuning import keep_frets, keep_pitches
 from usagi.core.document.solo import Ground, Solo, SoloSettings
-from usagi.core.fretboard.tension import Gauge, cautions, tension_n, turn
+from usagi.core.fretboard.tension import Gauge, cautions, pounds, tension_n, turn
 from usagi.core.fretboard.tunings import parse_tuning
 from usagi.core.meter.ticks import QUARTER
 
@@ -85,6 +85,24 @@ def test_n_semitones_change_the_pull_by_two_to_the_sixth() -> None:
     up = turn(2, 59, 60, Gauge(0.013), 0.648)
     assert any("eye" in words for words in cautions([up]))
     assert cautions([turn(3, 55, 55, Gauge(0.017), 0.648)]) == []
+
+
+def test_what_is_safe_is_judged_against_the_tuning_that_the_set_is_strung_for() -> None:
+    """A baritone set tuned up to standard pulls too hard, though the guitar was in standard before."""
+    back = turn(1, 61, 64, Gauge(0.010), 0.648, strung_for_midi=64)  # from lowered back to what it is made for
+    assert back.against_set == 0 and back.restoring_inch is None
+    over = turn(1, 64, 64, Gauge(0.014), 0.648, strung_for_midi=59)
+    assert over.against_set == 5 and over.restoring_inch is not None and over.restoring_inch < 0.014
+    assert "can break" in cautions([over])[0]
+    slack = turn(1, 60, 60, Gauge(0.010), 0.648, strung_for_midi=64)
+    assert "will flap" in cautions([slack])[0]
+
+
+def test_the_density_of_wound_strings_is_a_setting_and_force_is_said_in_pounds_too() -> None:
+    usual, heavy = (tension_n(Gauge(0.046, wound=True, wound_kg_m3=density), 0.648, 40) for density in (6_300, 6_930))
+    assert heavy == pytest.approx(1.1 * usual)
+    assert tension_n(Gauge(0.010, wound_kg_m3=9_000), 0.648, 64) == pytest.approx(tension_n(Gauge(0.010), 0.648, 64))
+    assert pounds(tension_n(Gauge(0.010), 0.648, 64)) == pytest.approx(16.4, abs=0.1)
 
 
 def ground(*anchors: tuple[int, float]) -> Ground:

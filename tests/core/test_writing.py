@@ -26,7 +26,8 @@ from usagi.core.meter.feel import Feel, FeelKind
 from usagi.core.meter.meters import Meter
 from usagi.core.meter.quantise import quantise
 from usagi.core.meter.ticks import EIGHTH, QUARTER
-from usagi.core.phrases.figures import Copy, FigureImpossible, copied
+from usagi.core.phrases.figures import Copy, copied
+from usagi.core.phrases.transforming import FigureImpossible
 
 BAR = 4 * QUARTER
 GROUND = ground_on("| Am7 | D7 | Gmaj7 | E7 |", bars=8)
@@ -119,7 +120,7 @@ def test_over_another_chord_the_degrees_stay_and_third_fifth_and_seventh_follow(
 def test_nothing_outside_the_bars_and_only_one_way_at_a_time() -> None:
     with pytest.raises(FigureImpossible, match="after the last bar, 8"):
         copied(FIGURE, GROUND, Copy(0, 2 * QUARTER, 8 * BAR - QUARTER), sequential_ids("x"))
-    with pytest.raises(FigureImpossible, match="one at a time"):
+    with pytest.raises(FigureImpossible, match="in one way at a time"):
         copied(FIGURE, GROUND, Copy(0, QUARTER, BAR, frets=1, strings=1), sequential_ids("x"))
     with pytest.raises(FigureImpossible, match="no figure"):
         copied(FIGURE, GROUND, Copy(4 * BAR, 5 * BAR, BAR), sequential_ids("x"))

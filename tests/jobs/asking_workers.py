@@ -89,5 +89,3 @@ def until(client: TestClient, estimate: str, *states: str, seconds: float = 120)
             return found
         time.sleep(0.05)
     raise AssertionError(found)
-
-

@@ -88,7 +88,9 @@ def test_a_worker_without_memory_says_so(working: Working) -> None:
     assert until(client, ask(client, short, "swing"), "done", "failed")["state"] == "done"  # it works on
 
 
-def test_after_the_database_was_stopped_five_times_every_job_still_ends(tmp_path_factory: pytest.TempPathFactory) -> None:
+def test_after_the_database_was_stopped_five_times_every_job_still_ends(
+    tmp_path_factory: pytest.TempPathFactory,
+) -> None:
     cluster = Cluster(reachable(tmp_path_factory.mktemp("stopped")), THROWAWAY)
     try:
         dsn = create_database(cluster.start(), f"usagi_{uuid4().hex[:8]}")

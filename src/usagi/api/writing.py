@@ -16,6 +16,7 @@ from usagi.core.document.things import Tick
 from usagi.core.fingering.hand import HandSize
 from usagi.core.phrases.figures import Copy
 from usagi.core.phrases.simplified import Rule
+from usagi.core.phrases.transforming import Direction, Pulse
 from usagi.flows.edits import Answer
 from usagi.flows.versions import (
     Comparison,
@@ -32,8 +33,11 @@ from usagi.flows.writing import copy_figure, enter_pitches, enter_tab, write_by_
 router = APIRouter(prefix="/api/solos/{solo_id}")
 
 
+StringNumber = Annotated[int, Field(ge=1, le=8)]
+
+
 class CopyRequest(BaseModel):
-    """A span to copy, where its start goes, and how it changes on the way: one of the three at a time."""
+    """A span to copy, where its start goes, and how it changes on the way: by one operation at a time."""
 
     start: Tick
     end: Tick
@@ -41,6 +45,10 @@ class CopyRequest(BaseModel):
     frets: Annotated[int, Field(ge=-36, le=36)] = 0
     strings: Annotated[int, Field(ge=-7, le=7)] = 0
     to_chord: bool = False
+    key: Annotated[str, Field(max_length=40)] | None = None
+    direction: Direction = Direction.NEAREST
+    string_set: tuple[StringNumber, StringNumber] | None = None
+    pulse: Pulse | None = None
     ticks: Annotated[int, Field(ge=1, le=LONGEST)] | None = None
 
 

@@ -9,6 +9,7 @@ from usagi.core.degrees.spoken import Reader
 from usagi.core.document.edits import difference
 from usagi.core.document.solo import Credit, RigRow, StringGauge
 from usagi.core.fretboard.tension import parse_gauges
+from usagi.core.fretboard.tunings import parse_tuning
 from usagi.flows.desk import Desk, NotThere
 from usagi.flows.edits import Answer, accept
 from usagi.flows.grounds import one_act
@@ -23,6 +24,8 @@ class Sleeve:
     rig: tuple[RigRow, ...]
     gauges: str | None = None  # from the thinnest on, `10 13 17 26w 36w 46w`; none: as it is
     scale_length_mm: float | None = None
+    wound_kg_m3: float | None = None  # density of the wound strings, an estimate
+    strung_for: str | None = None  # the tuning that the set is made for; an empty one: that in use
     bottleneck: bool | None = None
     muted_behind: bool | None = None
     continues: UUID | None = None  # the solo of the same tune that this one goes on from
@@ -30,19 +33,18 @@ class Sleeve:
 
 
 def change_sleeve(desk: Desk, solo_id: UUID, sleeve: Sleeve, reader: Reader = Reader()) -> Answer:
-    """Put other credits and rig notes on a solo, in one act. Raises : NotThere, GaugesUnreadable."""
+    """Put other credits and rig notes on a solo, in one act. Raises : NotThere, GaugesUnreadable, TuningUnreadable."""
     with transaction(desk.pool) as db:
         solo, version, _ = desk.solo(db, solo_id)
     changed: dict[str, object] = {"credits": sleeve.credits, "rig": sleeve.rig}
     if sleeve.gauges is not None:
         gauges = parse_gauges(sleeve.gauges, len(solo.settings.tuning))
         changed["gauges"] = tuple(StringGauge(gauge_inch=gauge.inch, wound=gauge.wound) for gauge in gauges)
-    if sleeve.scale_length_mm is not None:
-        changed["scale_length_mm"] = sleeve.scale_length_mm
-    if sleeve.bottleneck is not None:
-        changed["bottleneck"] = sleeve.bottleneck
-    if sleeve.muted_behind is not None:
-        changed["muted_behind"] = sleeve.muted_behind
+    for name in ("scale_length_mm", "wound_kg_m3", "bottleneck", "muted_behind"):
+        if getattr(sleeve, name) is not None:
+            changed[name] = getattr(sleeve, name)
+    if sleeve.strung_for is not None:
+        changed["strung_for"] = parse_tuning(sleeve.strung_for).midi if sleeve.strung_for.strip() else None
     if sleeve.continues is not None:
         if sleeve.continues == solo_id:
             raise NotThere("A solo cannot go on from itself.")

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from uuid import UUID
 
 from usagi.core.document.retuning import Retuned, keep_frets, keep_pitches
 from usagi.core.document.strings import SixString, SoundsLow, six_string, sounds_low
-from usagi.core.fretboard.tension import USUAL, Gauge, cautions, turn
+from usagi.core.fretboard.tension import USUAL, Gauge, cautions, pounds, turn
 from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.pitch.names import pitch_text
 from usagi.flows.desk import Desk
@@ -26,6 +26,8 @@ class StringRow:
     way: str
     before_n: float
     after_n: float
+    before_lbf: float
+    after_lbf: float
     estimated: bool
     restoring_inch: float | None
 
@@ -66,15 +68,18 @@ def retuning(desk: Desk, solo_id: UUID, tuning: str | None, capo: int | None) ->
     settings = solo_with(solo, Basics(tuning=tuning, capo=capo)).settings
     before, after = tuning_of(solo.settings.tuning), tuning_of(settings.tuning)
     gauges = tuple(Gauge(g.gauge_inch, g.wound) for g in solo.settings.gauges) + USUAL[len(solo.settings.gauges) :]
+    gauges = tuple(replace(gauge, wound_kg_m3=settings.wound_kg_m3) for gauge in gauges)
     scale_m = settings.scale_length_mm / 1_000
+    strung_for = settings.strung_for or before.midi
     turns = [
-        turn(i + 1, old, new, gauges[i], scale_m)
+        turn(i + 1, old, new, gauges[i], scale_m, strung_for[i] if i < len(strung_for) else None)
         for i, (old, new) in enumerate(zip(before.midi, after.midi, strict=False))
     ]
     rows = [
         StringRow(
             t.string, pitch_text(before.names[i], t.before_midi), pitch_text(after.names[i], t.after_midi), t.semitones,
-            t.way, round(t.before_n, 1), round(t.after_n, 1), t.estimated, t.restoring_inch,
+            t.way, round(t.before_n, 1), round(t.after_n, 1), round(pounds(t.before_n), 1), round(pounds(t.after_n), 1),
+            t.estimated, t.restoring_inch,
         )
         for i, t in enumerate(turns)
     ]  # fmt: skip

@@ -1554,9 +1554,11 @@ export interface components {
         };
         /**
          * CopyRequest
-         * @description A span to copy, where its start goes, and how it changes on the way: one of the three at a time.
+         * @description A span to copy, where its start goes, and how it changes on the way: by one operation at a time.
          */
         CopyRequest: {
+            /** @default nearest */
+            direction: components["schemas"]["Direction"];
             /** End */
             end: number;
             /**
@@ -1564,8 +1566,16 @@ export interface components {
              * @default 0
              */
             frets: number;
+            /** Key */
+            key?: string | null;
+            pulse?: components["schemas"]["Pulse"] | null;
             /** Start */
             start: number;
+            /** String Set */
+            string_set?: [
+                number,
+                number
+            ] | null;
             /**
              * Strings
              * @default 0
@@ -1662,6 +1672,11 @@ export interface components {
          * @enum {string}
          */
         DifferenceKind: "added" | "gone" | "moved" | "otherwise";
+        /**
+         * Direction
+         * @enum {string}
+         */
+        Direction: "nearest" | "up" | "down";
         /** Dynamic */
         Dynamic: {
             /** Id */
@@ -2596,6 +2611,12 @@ export interface components {
             kind: "pull-off";
         };
         /**
+         * Pulse
+         * @description Into what a pulse is divided: two halves, or a triplet's two thirds and one.
+         * @enum {string}
+         */
+        Pulse: "straight" | "triplets";
+        /**
          * Question
          * @description A doubt with words, over a span and perhaps some of its notes; `answer` closes it.
          */
@@ -2945,6 +2966,10 @@ export interface components {
             rig: components["schemas"]["RigRow"][];
             /** Scale Length Mm */
             scale_length_mm?: number | null;
+            /** Strung For */
+            strung_for?: string | null;
+            /** Wound Kg M3 */
+            wound_kg_m3?: number | null;
         };
         /**
          * Slide
@@ -3054,7 +3079,8 @@ export interface components {
              *         45,
              *         40
              *       ],
-             *       "window": 5040
+             *       "window": 5040,
+             *       "wound_kg_m3": 6300
              *     }
              */
             settings: components["schemas"]["SoloSettings"];
@@ -3130,6 +3156,8 @@ export interface components {
              * @default 648
              */
             scale_length_mm: number;
+            /** Strung For */
+            strung_for?: number[] | null;
             /**
              * Title
              * @default
@@ -3152,6 +3180,11 @@ export interface components {
              * @default 5040
              */
             window: number;
+            /**
+             * Wound Kg M3
+             * @default 6300
+             */
+            wound_kg_m3: number;
         };
         /**
          * SoundsLow
@@ -3257,10 +3290,14 @@ export interface components {
         StringRow: {
             /** After */
             after: string;
+            /** After Lbf */
+            after_lbf: number;
             /** After N */
             after_n: number;
             /** Before */
             before: string;
+            /** Before Lbf */
+            before_lbf: number;
             /** Before N */
             before_n: number;
             /** Estimated */
@@ -3349,12 +3386,16 @@ export interface components {
             frets: number;
             /** Gauges */
             gauges: string;
+            /** Highest Fret */
+            highest_fret: number;
             /** Inlays */
             inlays: number[];
             /** Lengths */
             lengths: components["schemas"]["LengthMark"][];
             /** Strings */
             strings: components["schemas"]["StringMark"][];
+            /** Strung For */
+            strung_for: string;
         };
         /**
          * TapMade

@@ -64,7 +64,7 @@ class ChartText:
     pickup_pulses: int | None
 
 
-_TOKEN = re.compile(r"\|:|:\|\d?|\|\d(?=\s)|\||\{[^}|]*\}|<{0,2}[^\s|{}:]+|\S")
+_TOKEN = re.compile(r"\|{1,2}:|:\|{1,2}\d?|\|\d(?=\s)|\|\||\||\{[^}|]*\}|<{0,2}[^\s|{}:]+|\S")
 _HEADING = re.compile(r"\s*([^|{}:]+?)\s*:\s*$")
 _TIMES = re.compile(r"\s*(\d+)\s+times\b")
 _CHORUSES = re.compile(r"\s*(\d+)\s+chorus(?:es)?\s*$")
@@ -72,6 +72,10 @@ _EXCEPTION = re.compile(
     r"\s*(?:chorus\s+(\d+),\s*)?(\d+)(?:st|nd|rd|th)\s+time,\s*(after\s+)?bar\s+(\d+)\s*:\s*(drop\s*$|.*$)"
 )
 _SWING = re.compile(r"swing(?:\s+(\d+(?:\.\d+)?))?(\s+sixteenths)?$")
+
+
+def _is_line(token: re.Match[str]) -> bool:
+    return token.group().startswith(("|", ":|"))
 
 
 def read_chart(
@@ -129,7 +133,7 @@ class _Reader:
     heading: str | None = None  # a name whose bars have not come yet
     heading_line: int = 1
     current: _Draft | None = None
-    repeating: bool = False
+    repeating: tuple[int, int, int] | None = None  # bar, line and column of the |: that is open
     in_ending: bool = False
     opening: bool = True  # the next bar opens a section, a repeat or an ending
     last_bar: ChartBar | None = None
@@ -138,8 +142,7 @@ class _Reader:
         for line_number, line in enumerate(text.splitlines(), start=1):
             if line.strip():
                 self._line(line, line_number)
-        if self.repeating:
-            self._fault("the repeat |: is not closed by :|", text.count("\n") + 1, 1, "|:")
+        self._close_open_repeat("this repeat is not closed by :|")
         self._finish_heading()
         if not self.form and not self.faults:
             self._fault("no bars: write chords between |, like | Cm7 | F9 |", 1, 1, text.strip()[:20])
@@ -155,9 +158,7 @@ class _Reader:
         elif (found := _EXCEPTION.match(line)) is not None:
             self._exception(found, line, number)
         elif (found := _HEADING.match(line)) is not None:
-            if self.repeating:
-                self._fault("a section starts inside a repeat", number, 1, found.group(1))
-                self.repeating = False
+            self._close_open_repeat("this repeat is not closed by :| before the next section")
             self._finish_heading()
             self.heading, self.current, self.opening = found.group(1), None, True
             self.heading_line = number
@@ -198,7 +199,7 @@ class _Reader:
     def _bars(self, line: str, number: int, into: list[ChartBar] | None = None) -> None:
         """Walk the tokens of one line of bars. `into` gathers the bars of an exception instead."""
         tokens = list(_TOKEN.finditer(line))
-        if not tokens or not tokens[0].group().startswith("|"):
+        if not any(_is_line(token) for token in tokens):
             piece = tokens[0].group() if tokens else line.strip()
             self._fault("bars stand between |, and a section name on its own line ends in a colon", number,
                         tokens[0].start() + 1 if tokens else 1, piece)  # fmt: skip
@@ -208,15 +209,16 @@ class _Reader:
         for i, token in enumerate(tokens):
             if token.start() < skip_to:
                 continue
-            mark = token.group()
-            is_line = mark.startswith("|") or mark.startswith(":|")
-            if not is_line:
+            mark = token.group().replace("||", "|")  # a double bar line is one line
+            if not _is_line(token):
                 inside.append(token)
                 continue
             if inside:
                 self._bar(inside, number, into)
                 inside = []
             elif i > 0 and not mark.startswith("|:") and not (tokens[i - 1].group().startswith(":|") and mark != "|"):
+                self.bar_number += 1
+                self.last_bar, self.opening = None, False
                 self._fault(
                     "this bar is empty: write its chords, %, or N.C. for silence", number, token.start() + 1, mark
                 )
@@ -237,7 +239,14 @@ class _Reader:
         draft = self._place_for_bars(number)
         if draft.bars or draft.endings:
             draft = self._start_section(number)
-        self.repeating = self.opening = True
+        self.repeating, self.opening = (self.bar_number + 1, number, column), True
+
+    def _close_open_repeat(self, what: str) -> None:
+        """A repeat that is still open when it cannot be any more is at fault where it stands."""
+        if self.repeating is not None:
+            bar, line, column = self.repeating
+            self._fault(what, line, column, "|:", bar=bar)
+            self.repeating = None
 
     def _ending(self, which: int, number: int, column: int) -> None:
         draft = self.current
@@ -257,11 +266,12 @@ class _Reader:
         if len(mark) == 3:
             if not draft.endings or int(mark[2]) != len(draft.endings) + 1:
                 self._fault("endings are numbered in order from |1", number, token.start() + 1, mark)
-                self.repeating = False
+                self.repeating = None
                 return end
             draft.endings.append([])
             self._set_times(draft, len(draft.endings))
-            self.repeating = self._another_ending_follows(line, end)
+            if not self._another_ending_follows(line, end):
+                self.repeating = None
             self.opening = self.in_ending = True
             return end
         times = 2
@@ -273,7 +283,7 @@ class _Reader:
         if draft.endings:
             self._fault("the last ending closes with |, not :|", number, token.start() + 1, mark)
         self._set_times(draft, times)
-        self.repeating, draft.closed, self.opening = False, True, True
+        self.repeating, draft.closed, self.opening = None, True, True
         return end
 
     @staticmethod
@@ -436,7 +446,7 @@ class _Reader:
                     column, " ".join(texts))  # fmt: skip
         return None
 
-    def _fault(self, what: str, line: int, column: int, piece: str) -> None:
-        bar = max(1, self.bar_number)
+    def _fault(self, what: str, line: int, column: int, piece: str, *, bar: int | None = None) -> None:
+        bar = max(1, self.bar_number if bar is None else bar)
         sentence = f"Bar {bar}, line {line}, column {column}, “{piece}”: {what.rstrip('.')}."
         self.faults.append(Fault(sentence, bar, line, column, piece))

@@ -19,7 +19,7 @@ from usagi.core.harmony.heard import Heard, hear
 from usagi.core.harmony.symbols import parse_chord
 from usagi.core.pitch.keys import Key
 
-RULES = 1  # number of the rules that labels follow; raised whenever a label could change
+RULES = 2  # number of the rules that labels follow; raised whenever a label could change
 
 
 class Role(StrEnum):
@@ -157,7 +157,8 @@ def _written(note: Note, of: list[Stage]) -> Stage | None:
     start = of[1] if len(of) > 1 and of[0].held == 0 and note.attack.kind == "slide-in" else of[0]
     if not note.course or not note.course[0][1]:
         return start
-    midi = start.midi - note.course[0][1] / 2
+    lifted = next(stage for stage in of if stage.held or stage is of[-1])
+    midi = lifted.midi - note.course[0][1] / 2
     return Stage(note.tick, int(midi) if midi == int(midi) else midi, start.held)
 
 

@@ -40,15 +40,8 @@ LIMITS = {
     "less_than_equal": "the highest is {le:g}",
     "less_than": "it is less than {lt:g}",
 }
-NUMBERS = (
-    "int_parsing",
-    "int_type",
-    "int_from_float",
-    "float_parsing",
-    "float_type",
-    "finite_number",
-    "int_parsing_size",
-)
+WHOLE = ("int_parsing", "int_type", "int_from_float", "int_parsing_size")
+NUMBERS = (*WHOLE, "float_parsing", "float_type", "finite_number")
 
 
 def explain(fault: ValidationError) -> str:

@@ -13,10 +13,10 @@ from itertools import pairwise
 from typing import Any
 
 from usagi.core.document.edits import Change, Content, Kind, put_together, take_apart, to_json
+from usagi.core.document.frets import taken_along
 from usagi.core.document.joins import agrees, fitting, sources
 from usagi.core.document.lengths import with_length
 from usagi.core.document.solo import Ground, Solo, SoloSettings
-from usagi.core.document.techniques import SlideIn, SlideOff
 from usagi.core.document.things import (
     AnticipationChoice,
     FingeringChoice,
@@ -233,8 +233,8 @@ class _Draft:
         for note in self.touched_notes():
             fitted = with_length(note, note.ticks)
             was = self.was(note.id)
-            if was is not None and was.fret is not None and note.fret is not None and note.fret != was.fret:
-                fitted = _taken_along(fitted, was, note.fret - was.fret, settings)
+            if was is not None:
+                fitted = taken_along(fitted, was, settings)
             if fitted != note:
                 self.notes[note.id] = fitted
         self._joins_agree()
@@ -259,29 +259,6 @@ class _Draft:
                 if kept and not agrees(note, source):
                     self.notes[note.id] = note.model_copy(update={"attack": fitting(note, source)})
                 source = note
-
-
-def _taken_along(note: Note, was: Note, by: int, settings: SoloSettings) -> Note:
-    """A trill, a slide in and a slide off keep their distance from a fret that changes; off the neck they end."""
-    most = settings.highest_fret
-
-    def along(fret: int) -> int | None:
-        return fret + by if 0 <= fret + by <= most else None
-
-    changed: dict[str, object] = {}
-    if note.trill is not None and note.trill == was.trill:
-        fret = along(note.trill.fret)
-        changed["trill"] = None if fret is None else note.trill.model_copy(update={"fret": fret})
-    attack, ending = note.attack, note.ending
-    if isinstance(attack, SlideIn) and isinstance(attack.start, int) and attack == was.attack:
-        start = along(attack.start)
-        far = "far below" if attack.start < (was.fret or 0) else "far above"
-        changed["attack"] = attack.model_copy(update={"start": far if start is None else start})
-    if isinstance(ending, SlideOff) and isinstance(ending.to, int) and ending == was.ending:
-        to = along(ending.to)
-        far = "far down" if ending.to < (was.fret or 0) else "far up"
-        changed["ending"] = ending.model_copy(update={"to": far if to is None else to})
-    return note.model_copy(update=changed) if changed else note
 
 
 def tidied(solo: Solo) -> Solo:

@@ -77,6 +77,8 @@ def stages(note: Note, settings: SoloSettings) -> list[Stage]:
     found = [
         Stage(note.tick + at, _plain(pitch + q / 2), held) for at, q, held in course_stages(note.course, note.ticks)
     ]
+    if note.course and note.course[0][1] > 0 and not any(stage.midi == pitch for stage in found):
+        found.insert(0, Stage(note.tick, _plain(pitch), 0))  # a prebend starts from its fret, though nobody hears it
     if isinstance(note.attack, SlideIn) and isinstance(note.attack.start, int):
         reached = min(note.attack.ticks, note.ticks - 1)
         first = found[0]

@@ -23,6 +23,7 @@ from usagi.core.document.things import (
 )
 from usagi.core.errors import UsagiError
 from usagi.core.fretboard.places import HUNDREDTHS
+from usagi.core.fretboard.tension import WOUND_KG_M3
 from usagi.core.fretboard.tunings import FEWEST, HIGHEST_MIDI, LOWEST_MIDI, MOST, parse_tuning
 from usagi.core.meter.feel import Feel, FeelKind, SwingUnit
 from usagi.core.meter.grid import Grid
@@ -31,6 +32,7 @@ from usagi.core.values import Value
 
 STANDARD = parse_tuning("standard").midi
 Words = Annotated[str, Field(max_length=200)]
+OpenString = Annotated[int, Field(ge=LOWEST_MIDI, le=HIGHEST_MIDI)]
 
 
 class SettingImpossible(UsagiError):
@@ -82,12 +84,12 @@ class SoloSettings(Value):
     title: Words = ""
     player: Words = ""
     credits: Annotated[tuple[Credit, ...], Field(max_length=100)] = ()
-    tuning: Annotated[
-        tuple[Annotated[int, Field(ge=LOWEST_MIDI, le=HIGHEST_MIDI)], ...], Field(min_length=FEWEST, max_length=MOST)
-    ] = STANDARD
+    tuning: Annotated[tuple[OpenString, ...], Field(min_length=FEWEST, max_length=MOST)] = STANDARD
     capo: Annotated[int, Field(ge=0, le=12)] = 0
     gauges: Annotated[tuple[StringGauge, ...], Field(max_length=MOST)] = ()
     scale_length_mm: Annotated[float, Field(ge=300, le=1_000)] = 648.0
+    wound_kg_m3: Annotated[float, Field(ge=4_000, le=9_000)] = WOUND_KG_M3  # an estimate of the wound strings' density
+    strung_for: tuple[OpenString, ...] | None = None  # the tuning that the set is made for; none: the one in use
     last_fret: Annotated[int, Field(ge=12, le=36)] = 22
     rig: Annotated[tuple[RigRow, ...], Field(max_length=100)] = ()
     bottleneck: bool = False

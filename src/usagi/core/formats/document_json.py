@@ -18,7 +18,8 @@ from usagi.core.errors import UsagiError
 from usagi.core.formats.json_text import DocumentUnreadable, json_tree
 from usagi.core.values import Value
 
-SCHEMA = 1
+# 2: the density of wound strings and the tuning that a set is strung for.
+SCHEMA = 2
 
 
 class DocumentTooNew(UsagiError):
@@ -36,7 +37,7 @@ class RecordingReference(Value):
 
 
 class SoloDocument(Value):
-    schema_: Annotated[Literal[1], Field(alias="schema")] = 1
+    schema_: Annotated[Literal[2], Field(alias="schema")] = 2
     tune: Annotated[str, Field(max_length=200)] = ""
     recording: RecordingReference | None = None
     ground: Ground
@@ -67,10 +68,10 @@ def document_from_tree(tree: Any) -> SoloDocument:
             f"This document has schema {schema}; this program reads up to {SCHEMA}. Bring the program up to date.",
             schema=schema,
         )
-    if schema != SCHEMA:
-        raise DocumentUnreadable(f"This document has schema {schema!r}; this program knows {SCHEMA}.")
+    if type(schema) is not int or schema < 1:
+        raise DocumentUnreadable(f"This document has schema {schema!r}; this program knows 1 to {SCHEMA}.")
     try:
-        document = SoloDocument.model_validate(tree)
+        document = SoloDocument.model_validate(upgraded(tree, schema))
     except ValidationError as fault:
         raise DocumentUnreadable(f"This document cannot be read: {explain(fault)}") from fault
     _ids_once(document)
@@ -79,6 +80,11 @@ def document_from_tree(tree: Any) -> SoloDocument:
     document = document.model_copy(update=parts)
     check_solo(document.solo, document.ground, document.solo.notes)
     return document
+
+
+def upgraded(tree: dict[str, Any], schema: int) -> dict[str, Any]:
+    """The tree of a document of an earlier schema, led to today's. What schema 2 brought has defaults."""
+    return tree | {"schema": SCHEMA} if schema == 1 else tree
 
 
 def document_schema() -> dict[str, Any]:

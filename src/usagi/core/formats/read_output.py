@@ -10,10 +10,12 @@ from usagi.core.degrees.solo_readings import read_notes
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.things import Note
 from usagi.core.errors import UsagiError
-from usagi.core.formats.document_json import SCHEMA, SoloDocument
+from usagi.core.formats.document_json import SoloDocument
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.harmony.heard import hear
 from usagi.core.harmony.symbols import parse_chord
+
+OUTPUT_SCHEMA = 1  # of what `read --json` prints
 
 
 def fret_number(fret: int | None) -> int | float | None:
@@ -26,7 +28,7 @@ def fret_number(fret: int | None) -> int | float | None:
 def reading_json(document: SoloDocument, reader: Reader) -> dict[str, Any]:
     """Every note with its place, name, chord and degrees, as plain JSON values."""
     rows = [_row(note, reading) for note, reading in _pairs(document, reader)]
-    return {"schema": SCHEMA, "rules": RULES, "notes": rows}
+    return {"schema": OUTPUT_SCHEMA, "rules": RULES, "notes": rows}
 
 
 def _pairs(document: SoloDocument, reader: Reader) -> Iterable[tuple[Note, NoteReading]]:

@@ -48,8 +48,13 @@ def write_tab(document: SoloDocument, *, school: School = School.A, reader: Read
     lines = [" · ".join(head), _setting_line(solo, ground), ""]
     bars = ground.timeline.bars
     numbers = range(solo.settings.first_bar, solo.settings.last_bar + 1)
-    columns = [(bar, _columns(bar, solo, ground, readings, signs, school))
-               for bar in (bars.number(n) for n in numbers) if bar is not None]  # fmt: skip
+    columns: list[tuple[Bar, list[_Column]]] = []
+    carried: list[Note] = []  # notes just before a bar line: they belong to 1 of the next bar
+    for bar in (bar for n in numbers if (bar := bars.number(n)) is not None):
+        slots, carried = _columns(bar, carried, solo, ground, readings, signs, school)
+        columns.append((bar, slots))
+    for note in carried:  # there is no next bar
+        _enter(columns[-1][1][-1], note, signs, readings, exact=False)
     system: list[tuple[Bar, list[_Column]]] = []
     used = 0
     for bar, slots in columns:
@@ -111,19 +116,20 @@ def pulse_words(meter: Meter, beat: int, parts: int, school: School) -> list[str
 
 def _columns(
     bar: Bar,
+    carried: list[Note],
     solo: Solo,
     ground: Ground,
     readings: dict[str, NoteReading],
     signs: dict[str, str],
     school: School,
-) -> list[_Column]:
+) -> tuple[list[_Column], list[Note]]:
+    """The columns of a bar, and the notes at its end that lie nearest to 1 of the next; `carried` are those before."""
     columns: list[_Column] = []
     notes = [note for note in solo.notes if bar.tick <= note.tick < bar.end]
     changes = [
         c for c in ground.timeline.changes if bar.tick <= c.tick < bar.end and c.tick < ground.timeline.written_end
     ]
     rests = [rest for rest in solo.rests if bar.tick <= rest.tick < bar.end]
-    carried: list[Note] = []  # notes that lie nearest to the 1 of the next pulse
     meter = bar.meter
     for beat, start, pulse in tab_pulses(bar):
         here = [note for note in notes if start <= note.tick < start + pulse]
@@ -143,9 +149,7 @@ def _columns(
             if start <= change.tick < start + pulse:
                 slots[min(slot_of(change.tick - start, pulse, parts)[0], parts - 1)].chord = change.shown
         columns += slots
-    for note in carried:  # past the last slot of the bar: written there, marked as off the grid
-        _enter(columns[-1], note, signs, readings, exact=False)
-    return columns
+    return columns, carried
 
 
 def _enter(

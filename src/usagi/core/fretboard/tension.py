@@ -1,7 +1,8 @@
 """How hard a string pulls, and what a retuning does to it (theory.md, Pitch, strings, frets).
 
 T = μ (2 L f)², with the mass per metre μ from the gauge. Plain steel has 7850 kg/m³; a wound string is given an
-effective density over its outer diameter, which is an estimate and said to be one.
+effective density over its outer diameter, a setting that is an estimate and said to be one. Against the tuning that a
+set is strung for, n semitones change the pull by 2^(n/6) - 1.
 """
 
 from __future__ import annotations
@@ -25,10 +26,11 @@ STEP_INCH = 0.0005
 class Gauge:
     inch: float
     wound: bool = False
+    wound_kg_m3: float = WOUND_KG_M3
 
     @property
     def kg_per_m(self) -> float:
-        density = WOUND_KG_M3 if self.wound else PLAIN_KG_M3
+        density = self.wound_kg_m3 if self.wound else PLAIN_KG_M3
         return density * pi * (self.inch * INCH_M / 2) ** 2
 
 
@@ -87,9 +89,21 @@ def tension_n(gauge: Gauge, scale_m: float, midi: float) -> float:
     return float(gauge.kg_per_m * (2 * scale_m * hz) ** 2)
 
 
+def pounds(newtons: float) -> float:
+    """Newtons as pounds-force.
+
+    >>> round(pounds(73.0), 1)
+    16.4
+    """
+    return newtons / NEWTON_PER_POUND
+
+
 @dataclass(frozen=True, slots=True)
 class StringTurn:
-    """One string of a retuning: semitones up (+) or down (-), newtons before and after, and what to do about it."""
+    """One string of a retuning: semitones up (+) or down (-), newtons before and after, and what to do about it.
+
+    `strung_for_midi` is the pitch that the string is made for: what is safe is judged against that.
+    """
 
     string: int
     before_midi: int
@@ -97,7 +111,13 @@ class StringTurn:
     before_n: float
     after_n: float
     estimated: bool
-    restoring_inch: float | None  # the plain gauge that pulls as before
+    restoring_inch: float | None  # the plain gauge that pulls as in the tuning that the set is strung for
+    strung_for_midi: int
+
+    @property
+    def against_set(self) -> int:
+        """Semitones above (+) or below (-) the pitch that the string is made for."""
+        return self.after_midi - self.strung_for_midi
 
     @property
     def semitones(self) -> int:
@@ -112,9 +132,15 @@ class StringTurn:
         return f"{'raise' if self.semitones > 0 else 'lower'} by {count} {word}"
 
 
-def turn(string: int, before_midi: int, after_midi: int, gauge: Gauge, scale_m: float) -> StringTurn:
-    """The change of one string; a plain string gets the gauge that restores its pull, old × 2^(-n/12)."""
-    n = after_midi - before_midi
+def turn(
+    string: int, before_midi: int, after_midi: int, gauge: Gauge, scale_m: float, strung_for_midi: int | None = None
+) -> StringTurn:
+    """The change of one string; a plain string gets the gauge that restores its pull, old × 2^(-n/12).
+
+    `strung_for_midi` is the pitch that the set is made for; none: the pitch before.
+    """
+    strung_for = before_midi if strung_for_midi is None else strung_for_midi
+    n = after_midi - strung_for
     restoring = None
     if n and not gauge.wound:
         restoring = round(gauge.inch * 2 ** (-n / 12) / STEP_INCH) * STEP_INCH
@@ -126,19 +152,20 @@ def turn(string: int, before_midi: int, after_midi: int, gauge: Gauge, scale_m: 
         after_n=tension_n(gauge, scale_m, after_midi),
         estimated=gauge.wound,
         restoring_inch=restoring,
+        strung_for_midi=strung_for,
     )
 
 
 def cautions(turns: list[StringTurn]) -> list[str]:
     """What to heed before anything is turned."""
     found = []
-    raised = [turn for turn in turns if turn.semitones > 0]
+    raised = [turn for turn in turns if turn.semitones > 0 or turn.against_set > 0]
     if raised:
         found.append(
             "A string that is raised can break and hit an eye, and it loads the neck: turn your face away, go slowly, "
             "or reach the pitch from below with lighter strings. When in doubt ask a guitar maker."
         )
-    slack = [turn for turn in turns if turn.semitones <= SLACK_SEMITONES]
+    slack = [turn for turn in turns if turn.against_set <= SLACK_SEMITONES]
     if slack:
         which = ", ".join(str(turn.string) for turn in slack)
         found.append(f"String {which} will flap: a heavier string restores its pull.")

@@ -136,6 +136,9 @@ def _on_bass(chord: Chord, bass: Name, above_root: int) -> Heard:
     elif (fifths == {8} and third == 4) or (fifths == {6} and (third == 3 or (third is None and seventh == 10))):
         slot = fifths.pop()
         core[slot] = FIFTH_NAMES[slot]
+    else:  # no fifth sounds: the natural one is understood
+        core[7] = "5"
+        understood.add(7)
     usual = {1: "b9", 2: "9", 3: "#9" if third == 4 else "b3", 4: "3", 5: "4" if suspended else "11", 6: "#11",
              8: "b13", 9: "6" if seventh is None else "13", 10: "b7", 11: "7"}  # fmt: skip
     extensions = {slot: usual[slot] for slot in sorted(tones) if slot not in core}

@@ -1,4 +1,4 @@
-"""A figure written again: later, at another fret, on other strings, or with its degrees over another chord."""
+"""A figure written again: as it is, or changed by one operation on the way."""
 
 from __future__ import annotations
 
@@ -6,31 +6,37 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from usagi.core.chart.timeline import Change
+from usagi.core.document.frets import at_place
 from usagi.core.document.lengths import with_length
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import Ground, Solo, SoloSettings
 from usagi.core.document.techniques import Harmonic
 from usagi.core.document.things import Note, Rest
 from usagi.core.document.writing import NewId, cleared, written
-from usagi.core.errors import UsagiError
 from usagi.core.fretboard.places import HUNDREDTHS, open_pitch, places_of
 from usagi.core.harmony.heard import Heard
+from usagi.core.phrases.transforming import (
+    Direction,
+    FigureImpossible,
+    Pulse,
+    each,
+    in_pulse,
+    on_strings,
+    semitones_to,
+    transposed,
+)
+from usagi.core.pitch.keys import parse_key
 from usagi.core.pitch.names import pitch_text, sharp_name
-
-
-class FigureImpossible(UsagiError):
-    """A figure that cannot be written where it was asked for."""
-
-    code = "figure-impossible"
 
 
 @dataclass(frozen=True, slots=True)
 class Copy:
     """What to copy, `[start, end)` in ticks, and where its start goes to.
 
-    `frets` moves every note along its string, `strings` to another set with its pitches kept, `to_chord` keeps the
-    degrees over the chords there: one of the three at a time. `ticks` strikes it again in another rhythm: all that
-    begins in the span, at once and as long as that.
+    One operation at a time: `frets` moves every note along its string, `strings` to the set so many strings further
+    with its pitches kept, `string_set` to the strings from one to another, `to_chord` keeps the degrees over the chords
+    there, `key` transposes from the key here in a `direction`, `pulse` turns straight into triplets or back. `ticks`
+    strikes it again in another rhythm: all that begins in the span, at once and as long as that.
     """
 
     start: int
@@ -39,7 +45,16 @@ class Copy:
     frets: int = 0
     strings: int = 0
     to_chord: bool = False
+    key: str | None = None
+    direction: Direction = Direction.NEAREST
+    string_set: tuple[int, int] | None = None
+    pulse: Pulse | None = None
     ticks: int | None = None
+
+    @property
+    def operations(self) -> int:
+        named = (self.frets, self.strings, self.to_chord, self.key, self.string_set, self.pulse)
+        return sum(bool(one) for one in named)
 
     @property
     def length(self) -> int:
@@ -52,13 +67,14 @@ def copied(solo: Solo, ground: Ground, wanted: Copy, new_id: NewId) -> Solo:
     rests = [rest for rest in solo.rests if wanted.start <= rest.tick < wanted.end]
     if not notes and not rests:
         raise FigureImpossible("There is no figure in this span: mark the notes that are to be written again.")
-    if sum((bool(wanted.frets), bool(wanted.strings), wanted.to_chord)) > 1:
-        raise FigureImpossible("A figure goes to another fret, to other strings or to another chord: one at a time.")
+    if wanted.operations > 1:
+        raise FigureImpossible("A figure is changed in one way at a time: its frets, strings, chord, key or pulse.")
     bars = ground.timeline.bars
     length = wanted.length
     if not bars.first_tick <= wanted.to < wanted.to + length <= bars.end_tick:
         raise FigureImpossible(f"The figure would end after the last bar, {bars.bars[-1].number}. Add bars first.")
-    moved = [_moved(note, wanted, solo.settings, ground, new_id) for note in notes]
+    notes, rests = _changed(notes, rests, wanted, solo.settings, ground)
+    moved = [_moved(note, wanted, new_id) for note in notes]
     silent = _silent(rests, wanted, new_id) if wanted.ticks is None or not notes else []
     place = cleared(solo, wanted.to, wanted.to + length, new_id)
     kept = {note.stack for note in notes if note.stack is not None}
@@ -83,62 +99,69 @@ def _silent(rests: Sequence[Rest], wanted: Copy, new_id: NewId) -> list[Rest]:
     return [Rest(id=new_id(), tick=rest.tick + by, ticks=min(rest.ticks, wanted.end - rest.tick)) for rest in rests]
 
 
-def _moved(note: Note, wanted: Copy, settings: SoloSettings, ground: Ground, new_id: NewId) -> Note:
+def _moved(note: Note, wanted: Copy, new_id: NewId) -> Note:
     tick = note.tick + wanted.to - wanted.start
     if wanted.ticks is not None:
         note, tick = with_length(note, wanted.ticks), wanted.to
-    values: dict[str, object] = {"id": new_id(), "tick": tick, "heard": None}
+    return note.model_copy(update={"id": new_id(), "tick": tick, "heard": None})
+
+
+def _changed(
+    notes: list[Note], rests: list[Rest], wanted: Copy, settings: SoloSettings, ground: Ground
+) -> tuple[list[Note], list[Rest]]:
+    """The figure after its operation, still where it stood. Raises : FigureImpossible, naming every note in the way."""
+    by = wanted.to - wanted.start
     if wanted.frets:
-        values |= _along(note, wanted.frets, settings)
-    elif wanted.strings:
-        values |= _across(note, wanted.strings, settings)
-    elif wanted.to_chord:
-        values |= _to_chord(note, tick, settings, ground)
-    return note.model_copy(update=values)
+        return each(notes, lambda note: _along(note, wanted.frets, settings)), rests
+    if wanted.strings:
+        return each(notes, lambda note: _across(note, wanted.strings, settings)), rests
+    if wanted.to_chord:
+        return each(notes, lambda note: _to_chord(note, note.tick + by, settings, ground)), rests
+    if wanted.string_set is not None:
+        return on_strings(notes, *wanted.string_set, settings), rests
+    if wanted.key is not None:
+        here = ground.timeline.facts_at(wanted.start).key
+        if here is None:
+            raise FigureImpossible("The key here is not known: set it in the chart, then transpose.")
+        return transposed(notes, semitones_to(here, parse_key(wanted.key), wanted.direction), settings), rests
+    if wanted.pulse is not None:
+        return in_pulse(notes, rests, ground.timeline, wanted.pulse)
+    return notes, rests
 
 
-def _last(settings: SoloSettings) -> int:
-    return (36 if settings.bottleneck else settings.last_fret - settings.capo) * HUNDREDTHS
-
-
-def _along(note: Note, frets: int, settings: SoloSettings) -> dict[str, object]:
+def _along(note: Note, frets: int, settings: SoloSettings) -> Note:
     if note.fret is None:
-        return {}
+        return note
     fret = note.fret + frets * HUNDREDTHS
-    if not 0 <= fret <= _last(settings):
+    if not 0 <= fret <= settings.highest_fret:
         raise FigureImpossible(
             f"String {note.string}, fret {note.fret / HUNDREDTHS:g} cannot go {abs(frets)} frets "
             f"{'up' if frets > 0 else 'down'}: the neck ends there.",
             id=note.id,
         )
-    trill = note.trill
-    if trill is not None:
-        other = trill.fret + frets * HUNDREDTHS
-        trill = trill.model_copy(update={"fret": other}) if 0 <= other <= _last(settings) else None
-    return {"fret": fret, "trill": trill}
+    return at_place(note, note.string, fret, settings)
 
 
-def _across(note: Note, strings: int, settings: SoloSettings) -> dict[str, object]:
+def _across(note: Note, strings: int, settings: SoloSettings) -> Note:
     """The same pitch so many strings further (towards the thick ones is up)."""
     string = note.string + strings
     if not 1 <= string <= len(settings.tuning):
         raise FigureImpossible(f"There is no string {string} for what lies on string {note.string}.", id=note.id)
     if note.fret is None:
-        return {"string": string}
+        return note.model_copy(update={"string": string})
     by = (open_pitch(note.string, settings.tuning, 0) - open_pitch(string, settings.tuning, 0)) * HUNDREDTHS
     fret = note.fret + by
-    if not 0 <= fret <= _last(settings):
+    if not 0 <= fret <= settings.highest_fret:
         raise FigureImpossible(
             f"String {note.string}, fret {note.fret / HUNDREDTHS:g} has no place on string {string}.", id=note.id
         )
-    trill = None if note.trill is None else note.trill.model_copy(update={"fret": max(0, note.trill.fret + by)})
-    return {"string": string, "fret": fret, "trill": trill}
+    return at_place(note, string, fret, settings)
 
 
-def _to_chord(note: Note, tick: int, settings: SoloSettings, ground: Ground) -> dict[str, object]:
+def _to_chord(note: Note, tick: int, settings: SoloSettings, ground: Ground) -> Note:
     pitch = written_pitch(note, settings)
     if pitch is None or isinstance(note.attack, Harmonic):
-        return {}
+        return note
     here, there = ground.timeline.chord_at(note.tick), ground.timeline.chord_at(tick)
     old, new = _heard(here, note), _heard(there, note)
     by = (new.root.pitch_class - old.root.pitch_class + 6) % 12 - 6
@@ -153,7 +176,8 @@ def _to_chord(note: Note, tick: int, settings: SoloSettings, ground: Ground) -> 
         raise FigureImpossible(f"{name}, the same degree of {there.shown if there else ''}, is not on this neck.")
     fret = (note.fret or 0) / HUNDREDTHS
     best = min(places, key=lambda place: (abs(place.fret - fret - by) + 2 * abs(place.string - note.string), place))
-    return {"string": best.string, "fret": best.fret * HUNDREDTHS, "course": course, "trill": None}
+    values = {"string": best.string, "fret": best.fret * HUNDREDTHS, "course": course, "trill": None}
+    return note.model_copy(update=values)
 
 
 def _heard(change: Change | None, note: Note) -> Heard:

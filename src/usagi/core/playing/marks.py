@@ -20,7 +20,7 @@ from usagi.core.document.pitches import course_stages
 from usagi.core.document.solo import Ground, Solo, SoloSettings
 from usagi.core.document.techniques import steps_text
 from usagi.core.document.things import Note, Question, Stack
-from usagi.core.fretboard.places import open_pitch
+from usagi.core.fretboard.places import HUNDREDTHS, open_pitch
 from usagi.core.fretboard.tension import Gauge, print_gauges
 from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.meter.counting import School, slot_words, spoken_beat
@@ -144,6 +144,8 @@ class Tables(Value):
     inlays: tuple[int, ...]
     disputes: tuple[str, ...]  # who plays what, in sentences
     gauges: str
+    strung_for: str  # the tuning that the set is made for, low to high
+    highest_fret: float  # that a finger or a bottleneck reaches
 
 
 class CueMark(Value):
@@ -411,4 +413,6 @@ def mark_tables(solo: Solo) -> Tables:
         inlays=INLAYS,
         disputes=disputes(settings.credits),
         gauges=print_gauges(Gauge(gauge.gauge_inch, gauge.wound) for gauge in settings.gauges),
+        strung_for=tuning_of(settings.strung_for or settings.tuning).text(),
+        highest_fret=settings.highest_fret / HUNDREDTHS,
     )

@@ -23,19 +23,19 @@ export function RetuneDialog({ soloId, wanted, written, onChoose, onClose }: {
         <div className="flex flex-col gap-4">
           {turned && (
             <table aria-label="Strings" className="w-full text-left text-[15px]">
-              <thead className="text-[13px] text-ink-2"><tr><th scope="col">string</th><th scope="col">from</th><th scope="col">to</th><th scope="col">what to do</th><th scope="col" className="text-right">pull before, N</th><th scope="col" className="text-right">after, N</th><th scope="col" className="pl-4">as before with</th></tr></thead>
+              <thead className="text-[13px] text-ink-2"><tr><th scope="col">string</th><th scope="col">from</th><th scope="col">to</th><th scope="col">what to do</th><th scope="col" className="text-right">pull before</th><th scope="col" className="text-right">pull after</th><th scope="col" className="pl-4">as before with</th></tr></thead>
               <tbody>
                 {card.strings.map((row) => (
                   <tr key={row.string} className={`border-t border-rule ${row.semitones === 0 ? "text-ink-2" : ""}`}>
                     <th scope="row">{row.string}</th><td>{row.before}</td><td className="font-bold">{row.after}</td><td>{row.way}</td>
-                    <td className="text-right">{row.estimated ? "≈ " : ""}{row.before_n.toFixed(0)}</td><td className="text-right">{row.estimated ? "≈ " : ""}{row.after_n.toFixed(0)}</td>
+                    <td className="text-right">{force(row.estimated, row.before_n, row.before_lbf)}</td><td className="text-right">{force(row.estimated, row.after_n, row.after_lbf)}</td>
                     <td className="pl-4">{row.restoring_inch === null ? "" : `${row.restoring_inch.toFixed(4).replace(/^0/, "")} plain`}</td>
                   </tr>
                 ))}
               </tbody>
             </table>
           )}
-          {turned && <p className="text-[13px] text-ink-2">≈ wound strings are an estimate. Gauges and scale length are those of the solo, else of a usual set.</p>}
+          {turned && <p className="text-[13px] text-ink-2">≈ wound strings are an estimate, by their density. Gauges, scale length, density and the tuning that the set is strung for are settings of the solo.</p>}
           {card.cautions.length > 0 && <ul aria-label="Cautions" className="border-l-4 border-doubt pl-3 font-bold">{card.cautions.map((words) => <li key={words}>{words}</li>)}</ul>}
           {written && (
             <div className="grid grid-cols-2 gap-4">
@@ -52,6 +52,8 @@ export function RetuneDialog({ soloId, wanted, written, onChoose, onClose }: {
     </Dialog>
   );
 }
+
+const force = (estimated: boolean, newtons: number, pounds: number): string => `${estimated ? "≈ " : ""}${newtons.toFixed(0)} N, ${pounds.toFixed(1)} lbf`;
 
 function Choice({ title, says, outcome, onChoose }: { title: string; says: string; outcome: Schemas["Outcome"]; onChoose: () => void }) {
   const { impossible } = outcome;

@@ -24,7 +24,7 @@ export function StringsTab() {
   if (bench === null) return null;
   const { settings } = bench.solo;
   const offset = bench.ground.settings.offset_cents;
-  const sleeve = (change: { gauges?: string; scale_length_mm?: number; bottleneck?: boolean; muted_behind?: boolean }) => request((solo_id) => take(api.PUT("/api/solos/{solo_id}/sleeve", {
+  const sleeve = (change: { gauges?: string; scale_length_mm?: number; wound_kg_m3?: number; strung_for?: string; bottleneck?: boolean; muted_behind?: boolean }) => request((solo_id) => take(api.PUT("/api/solos/{solo_id}/sleeve", {
     params: { path: { solo_id } }, body: { credits: settings.credits, rig: settings.rig, ends_continuing: false, ...change },
   })));
   const ask = (wanted: Retune) => { setRetune(wanted); return Promise.resolve(false); };
@@ -56,6 +56,10 @@ export function StringsTab() {
             <label className="flex items-center gap-2 font-bold"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={settings.bottleneck} onChange={(event) => void sleeve({ bottleneck: event.target.checked })} />Slide</label>
             {settings.bottleneck && <label className="flex items-center gap-2 whitespace-nowrap text-[14px]" title="a finger lies on the strings behind the slide; without it their rest rings along"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={settings.muted_behind} onChange={(event) => void sleeve({ muted_behind: event.target.checked })} />muted behind</label>}
           </div>
+        </div>
+        <div className="grid grid-cols-[1.6fr_11.5rem] items-start gap-3">
+          <Settle label="Set strung for" value={bench.tables.strung_for} hint="the tuning that the strings are made for" onSettle={(strung_for) => sleeve({ strung_for })} />
+          <SettleNumber label="Wound strings, kg/m³" value={String(settings.wound_kg_m3)} hint="an estimate" onSettle={(wound_kg_m3) => sleeve({ wound_kg_m3 })} />
         </div>
         <div className="flex flex-wrap items-center gap-3"><Button onClick={sixString}>Re-set for a six-string …</Button><p role="status" aria-label="Strings" className="text-[14px]">{said}</p></div>
         {low?.tuning != null && <p className="border-l-4 border-doubt pl-3 text-[14px]">{low.sentence} <button type="button" className="font-bold underline" onClick={() => setRetune({ tuning: low.tuning, capo: null })}>Look at that tuning</button></p>}

@@ -17,7 +17,7 @@ export function Shelf({ onOpen, onBring }: Props) {
     try {
       const shelf = await take(api.GET("/api/shelf"));
       setSolos(shelf.solos);
-      setEndings(shelf.sound_endings ?? []);
+      setEndings(shelf.sound_endings);
       setTrouble(null);
     } catch (fault) {
       setTrouble(sentence(fault));

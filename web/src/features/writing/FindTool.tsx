@@ -1,11 +1,11 @@
 import { useState } from "react";
-import { api, take } from "@/api/client";
-import { pick, select, setCursor, ticksOf, useBench } from "@/score/bench";
+import { api, type Schemas, take } from "@/api/client";
+import { hint, pick, select, setCursor, ticksOf, useBench } from "@/score/bench";
 import { request } from "@/score/sending";
 import { TECHNIQUES } from "@/score/techniques";
 import type { Note, NoteMark, Tables } from "@/score/types";
 import { Button, Field } from "@/ui/parts";
-import { copyFigure } from "./figures";
+import { copyFigure, type FigureCopy } from "./figures";
 import type { HandSize } from "./HandTool";
 import { TabDialog } from "./TabDialog";
 
@@ -46,24 +46,42 @@ function ByPitch({ handSize }: { handSize: HandSize }) {
   );
 }
 
+type Direction = Schemas["Direction"];
+const DIRECTIONS: readonly Direction[] = ["nearest", "up", "down"];
+const small = "rounded-[4px] border border-rule-2 bg-sheet px-1";
+
 function CopyFigure() {
   const selection = useBench((state) => state.selection);
   const [frets, setFrets] = useState("5");
   const [strings, setStrings] = useState("1");
-  const to = (change: { frets?: number; strings?: number; to_chord?: boolean }) => {
+  const [key, setKey] = useState("D");
+  const [direction, setDirection] = useState<Direction>("nearest");
+  const [set, setSet] = useState("1-3");
+  const to = (change: Partial<FigureCopy>) => {
     const { cursor } = useBench.getState();
-    if (selection !== null) void copyFigure({ start: selection.from, end: selection.to, to: cursor.tick >= selection.to || cursor.tick < selection.from ? cursor.tick : selection.to, frets: 0, strings: 0, to_chord: false, ...change });
+    if (selection !== null) void copyFigure({ start: selection.from, end: selection.to, to: cursor.tick >= selection.to || cursor.tick < selection.from ? cursor.tick : selection.to, ...change });
+  };
+  const toSet = () => {
+    const [first, last] = set.split(/\D+/).map(Number);
+    if (first === undefined || !(first > 0)) hint("Write the strings as 1-3, the thinnest first.");
+    else to({ string_set: [first, last === undefined || !(last > 0) ? first : last] });
   };
   const number = (label: string, value: string, set: (value: string) => void) => (
-    <input type="number" aria-label={label} className="w-14 rounded-[4px] border border-rule-2 bg-sheet px-1" value={value} onChange={(event) => set(event.target.value)} />
+    <input type="number" aria-label={label} className={`${small} w-14`} value={value} onChange={(event) => set(event.target.value)} />
   );
-  if (selection === null) return <p className="text-ink-2">Mark a figure with shift and the arrows to write it again at the cursor: as it is, at another fret, on other strings, or with its degrees over the chord there.</p>;
+  if (selection === null) return <p className="text-ink-2">Mark a figure with shift and the arrows to write it again at the cursor: as it is, in another key, at another fret, on other strings, in triplets, or with its degrees over the chord there.</p>;
   return (
-    <div className="flex flex-col items-start gap-1" role="group" aria-label="Write the figure again">
-      <Button onClick={() => to({})}>As it is</Button>
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-1" role="group" aria-label="Write the figure again">
+      <Button size="narrow" onClick={() => to({})}>As it is</Button>
+      <Button size="narrow" onClick={() => to({ to_chord: true })}>To the chord there</Button>
+      <span className="flex items-center gap-1"><Button size="narrow" onClick={() => to({ key, direction })}>To the key</Button>
+        <input aria-label="Key" className={`${small} w-16`} value={key} onChange={(event) => setKey(event.target.value)} />
+        <select aria-label="Direction" className={small} value={direction} onChange={(event) => setDirection(event.target.value as Direction)}>{DIRECTIONS.map((one) => <option key={one}>{one}</option>)}</select></span>
       <span className="flex items-center gap-2"><Button size="narrow" onClick={() => to({ frets: Number(frets) })}>By frets</Button>{number("Frets", frets, setFrets)}</span>
       <span className="flex items-center gap-2"><Button size="narrow" onClick={() => to({ strings: Number(strings) })}>By strings</Button>{number("Strings", strings, setStrings)}</span>
-      <Button onClick={() => to({ to_chord: true })}>To the chord there</Button>
+      <span className="flex items-center gap-1"><Button size="narrow" onClick={toSet}>Onto strings</Button><input aria-label="Strings from and to" className={`${small} w-12`} value={set} onChange={(event) => setSet(event.target.value)} /></span>
+      <Button size="narrow" onClick={() => to({ pulse: "triplets" })}>In triplets</Button>
+      <Button size="narrow" onClick={() => to({ pulse: "straight" })}>Straight</Button>
       <button type="button" className="underline" onClick={() => select(null)}>let go of it</button>
     </div>
   );

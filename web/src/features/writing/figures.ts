@@ -4,10 +4,13 @@ import { hint, select, setCursor, setFigure, ticksOf, useBench } from "@/score/b
 import { request } from "@/score/sending";
 import { inOrder } from "@/score/edits";
 
-export type CopyRequest = Omit<Schemas["CopyRequest"], "ticks">;
+/** A span, where it goes, and the one operation that changes it on the way. */
+export type FigureCopy = Pick<Schemas["CopyRequest"], "start" | "end" | "to"> & Partial<Schemas["CopyRequest"]>;
+const AS_IT_IS = { frets: 0, strings: 0, to_chord: false, direction: "nearest" } as const;
 
 /** Copy what begins in a span to another place; whether it was taken. */
-export const copyFigure = async (body: CopyRequest): Promise<boolean> => {
+export const copyFigure = async (copy: FigureCopy): Promise<boolean> => {
+  const body = { ...AS_IT_IS, ...copy };
   const taken = await request((solo_id) => take(api.POST("/api/solos/{solo_id}/figures", { params: { path: { solo_id } }, body })));
   if (taken) {
     select(null);
@@ -23,7 +26,7 @@ export const strikeAgain = async (): Promise<void> => {
   if (last === undefined) { hint("There is nothing before the cursor to strike again."); return; }
   const ticks = ticksOf(state);
   const to = state.cursor.tick;
-  if (await request((solo_id) => take(api.POST("/api/solos/{solo_id}/figures", { params: { path: { solo_id } }, body: { start: last.tick, end: last.tick + 1, to, frets: 0, strings: 0, to_chord: false, ticks } })))) setCursor({ tick: to + ticks });
+  if (await request((solo_id) => take(api.POST("/api/solos/{solo_id}/figures", { params: { path: { solo_id } }, body: { start: last.tick, end: last.tick + 1, to, ticks, ...AS_IT_IS } })))) setCursor({ tick: to + ticks });
 };
 
 /** The chart's chord under the hand, at the cursor. */
@@ -50,5 +53,5 @@ export const repeatFigure = async (tail: boolean): Promise<void> => {
   const from = tail ? Math.round((found.from + found.to) / 2) : found.from;
   const { cursor, selection } = useBench.getState();
   const to = selection === null ? cursor.tick : selection.to;
-  if (await copyFigure({ start: from, end: found.to, to, frets: 0, strings: 0, to_chord: false })) setFigure({ from: to, to: to + found.to - from });
+  if (await copyFigure({ start: from, end: found.to, to })) setFigure({ from: to, to: to + found.to - from });
 };

@@ -101,7 +101,7 @@ const moved = (arrow: "left" | "right" | "up" | "down"): void =>
       return deed;
     }
     const step = state.bench?.solo.settings.bottleneck === true ? FRACTION : 1;
-    return edits.moveFret(note, arrow === "up" ? step : -step, state.bench?.tables.frets ?? 22);
+    return edits.moveFret(note, arrow === "up" ? step : -step, state.bench?.tables.highest_fret ?? 22);
   });
 
 const TUPLETS = [0, 5, 6, 7];
