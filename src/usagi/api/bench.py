@@ -9,6 +9,7 @@ from fastapi import APIRouter, Path, Query
 from pydantic import BaseModel, Field
 
 from usagi.api.desk import TheDesk, TheReader
+from usagi.core.chart.model import Id
 from usagi.core.document.edits import Edit
 from usagi.core.document.things import Tick
 from usagi.flows.bench import Bench, open_bench
@@ -36,7 +37,13 @@ class Versions(BaseModel):
         return {str(document): version for document, version in self.versions.items()}
 
 
-class UndoRequest(Versions):
+class RedoRequest(Versions):
+    """`act` is the id of the act that this makes: sent twice, it is done once."""
+
+    act: Id | None = None
+
+
+class UndoRequest(RedoRequest):
     """`rest` takes back what nobody changed since."""
 
     rest: bool = False
@@ -94,12 +101,12 @@ def post_edits(desk: TheDesk, reader: TheReader, solo_id: UUID, body: EditReques
 
 @router.post("/undo")
 def post_undo(desk: TheDesk, reader: TheReader, solo_id: UUID, body: UndoRequest) -> Answer:
-    return undo(desk, solo_id, body.known, reader, rest=body.rest)
+    return undo(desk, solo_id, body.known, reader, rest=body.rest, act=body.act)
 
 
 @router.post("/redo")
-def post_redo(desk: TheDesk, reader: TheReader, solo_id: UUID, body: Versions) -> Answer:
-    return redo(desk, solo_id, body.known, reader)
+def post_redo(desk: TheDesk, reader: TheReader, solo_id: UUID, body: RedoRequest) -> Answer:
+    return redo(desk, solo_id, body.known, reader, act=body.act)
 
 
 @router.put("/basics")

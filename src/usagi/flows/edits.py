@@ -9,6 +9,7 @@ from uuid import UUID
 from pydantic import JsonValue
 
 from usagi.core.degrees.spoken import Reader
+from usagi.core.document.belief import Belief
 from usagi.core.document.credits import disputes
 from usagi.core.document.edits import (
     EDIT_SCHEMA,
@@ -108,6 +109,7 @@ class _Work:
     done: list[Edit] = field(default_factory=list)
     now: Solo | Ground | None = None
     said: list[str] = field(default_factory=list)
+    believed: Belief = field(default_factory=Belief)  # what the page that sends the edits sees otherwise
 
     @property
     def document(self) -> Solo | Ground:
@@ -163,7 +165,13 @@ def _take(
             )
         known = stored.known_edits(db, desk.scope, list(works), [edit.id for edit in edits])
         since, missed = _missed(db, desk, versions, works, (solo_id, ground_id))
-        new = [edit for edit in edits if (edit.document, edit.id) not in known]
+        new = []
+        for edit in edits:
+            there = known.get((edit.document, edit.id))
+            if there is None:
+                new.append(edit)
+            else:  # its answer was lost: the page does not know what followed from it
+                works[UUID(edit.document)].believed.learn(written_out(edit).changes, edit.follows, there.whole)
         refused = _judge(db, desk, works, new, exact=exact, each=each)
         for work in works.values():
             _save(db, desk, work)
@@ -285,7 +293,8 @@ def _apply(db: Db, desk: Desk, works: dict[UUID, _Work], edit: Edit, *, exact: b
     if work is None:
         raise NotThere("The document that you changed is not here any more.", edit=edit.id)
     try:
-        edit = written_out(edit)
+        sent = edit = written_out(edit)
+        edit = edit.model_copy(update={"changes": work.believed.rebased(edit.changes, work.content)})
         content = apply(work.content, edit.changes)
         if work.kind is DocumentKind.SOLO:
             ground = _ground_of(db, desk, works, work)
@@ -308,6 +317,7 @@ def _apply(db: Db, desk: Desk, works: dict[UUID, _Work], edit: Edit, *, exact: b
         if "place" not in fault.where and work.kind is DocumentKind.SOLO:
             _say_where(fault, edit, _ground_of(db, desk, works, work))
         raise
+    work.believed.learn(sent.changes, sent.follows, edit.whole)
     work.content, work.now = content, document
     work.done.append(edit)
 

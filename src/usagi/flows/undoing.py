@@ -21,27 +21,45 @@ class NothingToUndo(UsagiError):
 
 
 def undo(
-    desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Reader = Reader(), *, rest: bool = False
+    desk: Desk,
+    solo_id: UUID,
+    versions: dict[str, int],
+    reader: Reader = Reader(),
+    *,
+    rest: bool = False,
+    act: str | None = None,
 ) -> Answer:
     """Take back this person's newest act made in a solo, by appending its inverse.
 
-    `rest` leaves out what somebody changed since; that is possible within one document only.
+    `rest` leaves out what somebody changed since; that is possible within one document only. `act` is the id that the
+    undo gets: asked for again under it, nothing more is taken back.
 
     Raises : NothingToUndo; EditConflict, when something was changed since.
     """
-    return _take_back(desk, solo_id, versions, reader, redo=False, rest=rest)
+    return _take_back(desk, solo_id, versions, reader, act, redo=False, rest=rest)
 
 
-def redo(desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Reader = Reader()) -> Answer:
+def redo(
+    desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Reader = Reader(), *, act: str | None = None
+) -> Answer:
     """Bring back what the last undo took. Raises : as `undo`."""
-    return _take_back(desk, solo_id, versions, reader, redo=True, rest=False)
+    return _take_back(desk, solo_id, versions, reader, act, redo=True, rest=False)
 
 
 def _take_back(
-    desk: Desk, solo_id: UUID, versions: dict[str, int], reader: Reader, *, redo: bool, rest: bool
+    desk: Desk,
+    solo_id: UUID,
+    versions: dict[str, int],
+    reader: Reader,
+    act: str | None,
+    *,
+    redo: bool,
+    rest: bool,
 ) -> Answer:
     with transaction(desk.pool) as db:
         desk.solo(db, solo_id)  # that it is there
+        if act is not None and stored.edits_of_act(db, desk.scope, act):
+            return accept(desk, solo_id, versions, [], reader)
         done, back = acts_to_take(stored.acts(db, desk.scope, solo_id))
         pile = back if redo else done
         if not pile:
@@ -52,7 +70,7 @@ def _take_back(
         edits = stored.edits_of_act(db, desk.scope, target.act)
         one_document = len({edit.document for edit in edits}) == 1
         content = take_apart(desk.solo(db, solo_id)[0]) if one_document and edits[0].document == str(solo_id) else None
-    act, at = new_id(), now_text()
+    act, at = act or new_id(), now_text()
     inverse = [
         Edit(
             id=new_id(),

@@ -85,7 +85,8 @@ SELECT id, act, document_id AS document, made_in, undoes, person_id AS person, a
 FROM edit WHERE studio_id = %(studio_id)s AND act = %(act)s ORDER BY seq
 """
 KNOWN_EDITS = """
-SELECT document_id, id FROM edit
+SELECT id, act, document_id AS document, made_in, undoes, person_id AS person, at, schema, label, changes, follows
+FROM edit
 WHERE studio_id = %(studio_id)s AND document_id = ANY(%(documents)s::uuid[]) AND id = ANY(%(ids)s::text[])
 """
 NEW_EDIT = """
@@ -204,10 +205,11 @@ def is_removed(db: Db, scope: Scope, solo_id: UUID) -> bool:
     return row is not None and bool(row[0])
 
 
-def known_edits(db: Db, scope: Scope, documents: list[UUID], ids: list[str]) -> set[tuple[str, str]]:
-    """Which of these edits are stored already, as (document, edit id)."""
+def known_edits(db: Db, scope: Scope, documents: list[UUID], ids: list[str]) -> dict[tuple[str, str], Edit]:
+    """Those of some edits that are stored already, by document and edit id."""
     values = {"studio_id": scope.studio, "documents": documents, "ids": ids}
-    return {(str(document), edit_id) for document, edit_id in db.execute(KNOWN_EDITS, values)}
+    found = map(_edit, db.execute(KNOWN_EDITS, values))
+    return {(edit.document, edit.id): edit for edit in found}
 
 
 def add_edit(db: Db, scope: Scope, edit: Edit, version: int) -> None:

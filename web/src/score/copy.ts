@@ -72,6 +72,9 @@ export const answered = (copy: Copy, answer: Answer, sent: ReadonlySet<string> =
   if (older(answer.versions, copy.versions)) return { ...copy, waiting, heard };
   const { bench } = copy;
   const edits = unknown(copy.versions, answer);
+  const mine = edits.filter((edit) => edit.document === bench.solo_id);
+  const things = applied(copy.things, wholeOf(mine));
+  const believed = applied(copy.things, wholeOf(copy.waiting.filter((edit) => sent.has(edit.id))));
   const marks: Record<string, NoteMark> = answer.whole ? {} : { ...copy.marks };
   for (const [id, mark] of Object.entries(answer.marks)) {
     if (mark === null) delete marks[id];
@@ -82,9 +85,38 @@ export const answered = (copy: Copy, answer: Answer, sent: ReadonlySet<string> =
       ...settingsAfter(bench, edits), history: answer.history, misfits: answer.misfits, progress: answer.progress,
       strip: answer.strip ?? bench.strip, tables: answer.tables ?? bench.tables,
     },
-    things: applied(copy.things, wholeOf(edits.filter((edit) => edit.document === bench.solo_id))),
-    marks, versions: { ...copy.versions, ...answer.versions }, waiting, heard,
+    things, marks, versions: { ...copy.versions, ...answer.versions }, waiting: rebased(waiting, believed, things, mine, sent), heard,
   };
+};
+
+/**
+ * Waiting edits laid over what is so where the page could not know better: what followed from its own edits is the core's,
+ * and what was drawn of it may have lacked some. What another changed is left to be judged.
+ */
+const rebased = (waiting: readonly Edit[], believed: Things, so: Things, answers: readonly Edit[], sent: ReadonlySet<string>): readonly Edit[] => {
+  if (waiting.length === 0) return waiting;
+  const others = new Set(wholeOf(answers.filter((edit) => !sent.has(edit.id))).map((one) => `${one.kind} ${one.id}`));
+  let [seen, now] = [believed, so];
+  return waiting.map((edit) => {
+    const over = (change: Change): Change => {
+      const [was, is] = [valueOf(seen, change), valueOf(now, change)];
+      seen = applied(seen, [change]);
+      const laid = others.has(`${change.kind} ${change.id}`) || is === undefined || equal(was, is) || !equal(change.before ?? null, was) ? change : laidOver(change, is);
+      now = applied(now, [laid]);
+      return laid;
+    };
+    const next = { ...edit, changes: edit.changes.map(over), follows: edit.follows.map(over) };
+    return equal(next, edit) ? edit : next;
+  });
+};
+
+/** A change of the same fields over another value. */
+const laidOver = (change: Change, is: unknown): Change => {
+  const [before, after] = [change.before, change.after] as readonly unknown[];
+  if (after == null || before == null || is == null) return { ...change, before: is };
+  const was = before as Readonly<Record<string, unknown>>;
+  const changed = Object.entries(after as Record<string, unknown>).filter(([name, value]) => !equal(value, was[name]));
+  return { ...change, before: is, after: { ...(is), ...Object.fromEntries(changed) } };
 };
 
 /** The edits of an answer that are newer than what is known: each makes one version of its document, in their order. */

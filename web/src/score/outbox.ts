@@ -89,6 +89,17 @@ export const waiting = async (solo: string): Promise<Edit[]> => {
   return [...kept, ...journalled(solo).filter((edit) => !known.has(edit.id))].map(ofToday);
 };
 
+/** Put edits in the place of those with their ids. */
+export const revise = async (solo: string, edits: readonly Edit[]): Promise<void> => {
+  const kept = await all<Kept>(WAITING, solo);
+  const transaction = (await open()).transaction(WAITING, "readwrite");
+  for (const { key, edit } of kept) {
+    const revised = edits.find((one) => one.id === edit.id);
+    if (key !== undefined && revised !== undefined) transaction.objectStore(WAITING).put({ key, solo, edit: revised } satisfies Kept);
+  }
+  await done(transaction);
+};
+
 export const drop = async (solo: string, ids: ReadonlySet<string>): Promise<void> => {
   if (ids.size === 0) return;
   const kept = await all<Kept>(WAITING, solo);

@@ -8,7 +8,7 @@ const asides: LeftOut[] = [];
 vi.mock("./outbox", () => ({
   keep: (_: string, edit: Edit) => { stored.push(edit); return Promise.resolve(); },
   waiting: () => Promise.resolve([...stored]),
-  leftOut: () => Promise.resolve([...asides]),
+  revise: () => Promise.resolve(), leftOut: () => Promise.resolve([...asides]),
   leaveOut: (_: string, acts: LeftOut[]) => { asides.push(...acts); const ids = acts.flatMap((one) => one.edits.map((edit) => edit.id)); stored.splice(0, stored.length, ...stored.filter((edit) => !ids.includes(edit.id))); return Promise.resolve(); },
   dropLeftOut: (_: string, acts: Set<string>) => { asides.splice(0, asides.length, ...asides.filter((one) => !acts.has(one.act))); return Promise.resolve(); },
   drop: (_: string, ids: Set<string>) => { stored.splice(0, stored.length, ...stored.filter((edit) => !ids.has(edit.id))); return Promise.resolve(); },

@@ -15,6 +15,7 @@ import type { Answer, Bench, Edit } from "./types";
 const { getState: get, setState: set } = useBench;
 
 const AGAIN_MS = 1_500;
+const TRIES = 3; // of an undo whose answer does not come
 const MOST_AT_ONCE = 200;
 /** Refusals that say nothing of any one edit: everything waits until they are over. */
 const OF_ALL: readonly string[] = ["not-there", "solo-removed", "host-unknown", "origin-refused", "no-such-address", "method-unknown"];
@@ -235,7 +236,10 @@ const deliver = async (edits: readonly Edit[]): Promise<void> => {
     if (refused.length > 0) await leaveOut(soloId, refused);
     const now = known();
     if (now === null) return;
-    show(copies.caughtUp(copies.answered(now, answer, ids)));
+    const next = copies.caughtUp(copies.answered(now, answer, ids));
+    const revised = next.waiting.filter((edit) => !now.waiting.includes(edit));
+    show(next);
+    if (revised.length > 0) await outbox.revise(soloId, revised);
     if (edits.length > 0 && refused.length === 0) set({ trouble: (answer.said ?? []).join(" ") || null });
   } catch (fault) {
     if (mine === session) await stumble(fault, soloId, edits);
@@ -331,8 +335,23 @@ const showChanged = (edits: readonly Edit[]): void => {
   }
 };
 
-export const undo = (rest = false): Promise<boolean> => request((solo_id, versions) => take(api.POST("/api/solos/{solo_id}/undo", { params: { path: { solo_id } }, body: { versions, rest } })), true);
-export const redo = (): Promise<boolean> => request((solo_id, versions) => take(api.POST("/api/solos/{solo_id}/redo", { params: { path: { solo_id } }, body: { versions } })), true);
+/** Ask for an undo or a redo; under its own id it may be asked for again when the answer was lost. */
+const takeBack = (which: "undo" | "redo", rest: boolean): Promise<boolean> => {
+  const act = newId();
+  return request(async (solo_id, versions) => {
+    for (let tries = 1; ; tries += 1) {
+      try {
+        const params = { path: { solo_id } };
+        return await take(which === "undo" ? api.POST("/api/solos/{solo_id}/undo", { params, body: { versions, rest, act } }) : api.POST("/api/solos/{solo_id}/redo", { params, body: { versions, act } }));
+      } catch (fault) {
+        if (!(fault instanceof Unreachable) || tries === TRIES) throw fault;
+        await new Promise((wake) => setTimeout(wake, AGAIN_MS / TRIES));
+      }
+    }
+  }, true);
+};
+export const undo = (rest = false): Promise<boolean> => takeBack("undo", rest);
+export const redo = (): Promise<boolean> => takeBack("redo", false);
 
 /** An undo of what another changed since: whether the rest of it can be undone. */
 const clashOf = ({ code, title, where }: Problem): Clash | null =>

@@ -172,6 +172,11 @@ def thing_from_json(kind: Kind, value: JsonValue) -> Any:
         raise ThingImpossible(explain(fault), kind=kind) from fault
 
 
+def whole_value(kind: Kind, value: JsonValue) -> JsonValue:
+    """A thing's value with all its fields. Raises : ThingImpossible, or the thing's own error."""
+    return value if value is None or kind not in _TYPES else to_json(thing_from_json(kind, value))
+
+
 def written_out(edit: Edit) -> Edit:
     """The edit with all fields of every thing in it, so that whoever applies it needs no defaults.
 
@@ -179,12 +184,10 @@ def written_out(edit: Edit) -> Edit:
 
     Raises : ThingImpossible, or the thing's own error.
     """
-
-    def whole(kind: Kind, value: JsonValue) -> JsonValue:
-        return value if value is None or kind not in _TYPES else to_json(thing_from_json(kind, value))
-
     changes = [
-        Change(kind=one.kind, id=one.id, before=whole(one.kind, one.before), after=whole(one.kind, one.after))
+        Change(
+            kind=one.kind, id=one.id, before=whole_value(one.kind, one.before), after=whole_value(one.kind, one.after)
+        )
         for one in edit.changes
     ]
     return edit.model_copy(update={"changes": tuple(changes)})

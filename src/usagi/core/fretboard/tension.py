@@ -52,8 +52,8 @@ def parse_gauges(text: str, strings: int) -> tuple[Gauge, ...]:
 
     Raises : GaugesUnreadable.
 
-    >>> parse_gauges("10 13 17 26w", 4)[3]
-    Gauge(inch=0.026, wound=True)
+    >>> [(gauge.inch, gauge.wound) for gauge in parse_gauges("10 13 17 26w", 4)][2:]
+    [(0.017, False), (0.026, True)]
     """
     words = text.replace(",", " ").split()
     if words and len(words) != strings:

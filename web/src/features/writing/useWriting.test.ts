@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 
-vi.mock("@/score/outbox", () => ({ keep: () => Promise.resolve(), waiting: () => Promise.resolve([]), drop: () => Promise.resolve(), leftOut: () => Promise.resolve([]) }));
+vi.mock("@/score/outbox", () => ({ keep: () => Promise.resolve(), waiting: () => Promise.resolve([]), drop: () => Promise.resolve(), revise: () => Promise.resolve(), leftOut: () => Promise.resolve([]) }));
 vi.stubGlobal("EventSource", class { close() { /* nothing is open */ } });
 vi.stubGlobal("Request", class extends Request { constructor(input: string | URL | Request, init?: RequestInit) { super(typeof input === "string" ? new URL(input, "http://here") : input, init); } });
 vi.stubGlobal("fetch", (request: Request) => (request.method === "GET" ? Promise.resolve(Response.json(bench)) : Promise.reject(new TypeError("no network"))));
