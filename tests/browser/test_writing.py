@@ -317,9 +317,9 @@ def test_a_conflict_says_a_sentence_and_keeps_the_edits_aside(
     saved(other)
     page.bring_to_front()
     keys(page, "Quote")
-    expect(page.get_by_role("dialog")).to_contain_text("has been changed elsewhere in the meantime")
-    page.get_by_role("button", name="Lay all of mine aside").click()
+    expect(page.get_by_role("alert")).to_contain_text("has been changed elsewhere in the meantime")
     saved(page)
+    expect(page.get_by_role("button", name="1 change left out")).to_be_visible()
     (note,) = served.stored(solo)["notes"]
     assert note["course"] and not note["dead"]
 

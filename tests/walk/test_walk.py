@@ -9,7 +9,6 @@ from __future__ import annotations
 import itertools
 import time
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
@@ -176,7 +175,9 @@ class Walk(RuleBasedStateMachine):
         }
         for one in left_out:
             if one["code"] in CONFLICTS:
-                assert {one["id"]} & theirs or {c["id"] for e in one["edits"] for c in e["changes"]} & theirs, one
+                in_question = {one["id"], (one["now"] or {}).get("id")}
+                in_question |= {change["id"] for edit in one["edits"] for change in edit["changes"]}
+                assert in_question & theirs, _told([one], log)
             else:
                 assert one["code"] == "rests-on" or one["restsOn"] is not None, one
 
@@ -188,9 +189,7 @@ def _told(left_out: list[dict[str, Any]], log: list[dict[str, Any]]) -> str:
     for edit in log:
         for part in ("changes", "follows"):
             lines += [f"{edit['label']} ({part}): {change}" for change in edit[part] if change["id"] in ids]
-    text = "\n".join(lines)
-    Path("/tmp/w/told.txt").write_text(text)
-    return text
+    return "\n".join(lines)
 
 
 def _log(page: Page, solo: str) -> list[dict[str, Any]]:

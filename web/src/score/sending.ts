@@ -27,6 +27,7 @@ let line: Turn[] = []; // what waits its turn behind a request
 let busy = false;
 let again = false; // something came while the last step was taken
 let alone = 0; // so many acts go by themselves, to find the one that a whole request is refused for
+let unsure = 0; // so many times it is asked what became of a request whose answer was lost, before anything is done on top of it
 let faults = 0; // how often the first act met a fault of the server
 let retry: ReturnType<typeof setTimeout> | null = null;
 let session = 0; // rises with every solo that is opened or closed: what is answered later is another's
@@ -98,7 +99,7 @@ export const closeSolo = (): void => {
   session += 1;
   copy = null;
   line = [];
-  alone = faults = 0;
+  alone = faults = unsure = 0;
   news?.close();
   news = null;
   if (retry !== null) clearTimeout(retry);
@@ -162,6 +163,8 @@ export const inTurn = (run: () => void): void => {
   else enter({ run });
 };
 
+const pause = (): Promise<void> => new Promise((wake) => setTimeout(wake, AGAIN_MS / TRIES));
+
 /** Everything that waits, in its order, until nothing is left or the server cannot be asked. */
 const next = async (): Promise<void> => {
   again = true;
@@ -179,6 +182,14 @@ const next = async (): Promise<void> => {
 
 const step = async (): Promise<boolean> => {
   if (copy === null) return false;
+  if (unsure > 0) {
+    unsure -= 1;
+    await deliver([]);
+    if (get().sending === "away") await pause();
+    else unsure = 0;
+    if (unsure > 0) set({ sending: "sending" });
+    return true;
+  }
   const [head] = line;
   if (head !== undefined && "run" in head) {
     line.shift();
@@ -320,6 +331,7 @@ export const request = async (ask: (soloId: string, versions: Record<string, num
       taken = true;
     } catch (fault) {
       if (fault instanceof Refusal && fault.problem.code === "chart-unreadable") throw fault;
+      if (fault instanceof Unreachable) unsure = TRIES;
       set({ trouble: sentence(fault), clash: fault instanceof Refusal ? clashOf(fault.problem) : null });
     }
   }, false);
@@ -345,7 +357,7 @@ const takeBack = (which: "undo" | "redo", rest: boolean): Promise<boolean> => {
         return await take(which === "undo" ? api.POST("/api/solos/{solo_id}/undo", { params, body: { versions, rest, act } }) : api.POST("/api/solos/{solo_id}/redo", { params, body: { versions, act } }));
       } catch (fault) {
         if (!(fault instanceof Unreachable) || tries === TRIES) throw fault;
-        await new Promise((wake) => setTimeout(wake, AGAIN_MS / TRIES));
+        await pause();
       }
     }
   }, true);
