@@ -42,7 +42,7 @@ def test_a_solo_is_renamed_put_in_the_drawer_and_fetched_back(page: Page, new_so
 
 
 def test_an_empty_shelf_says_what_to_do_first(page: Page) -> None:
-    page.route("**/api/shelf*", lambda route: route.fulfill(json={"solos": []}))
+    page.route("**/api/shelf*", lambda route: route.fulfill(json={"solos": [], "sound_endings": [".wav"]}))
     page.goto("/")
     expect(page.get_by_role("heading", name="The shelf is empty.")).to_be_visible()
     expect(page.get_by_role("button", name="Choose a file")).to_be_visible()

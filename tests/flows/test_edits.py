@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from uuid import UUID, uuid4
 
@@ -104,6 +105,27 @@ def test_undo_takes_back_ones_own_act_and_says_when_another_changed_the_same(des
     assert [n.id for n in stored(desk, solo).notes] == ["m"]
     with pytest.raises(NothingToUndo):
         undo(desk, solo, {})
+
+
+def test_two_pages_of_one_person_that_undo_at_once_take_back_two_acts(desk: Desk) -> None:
+    solo = a_solo(desk)
+    for i in range(8):
+        accept(desk, solo, {}, [edit(desk, solo, None, note(f"n{i}", i * QUARTER))])
+    with ThreadPoolExecutor(4) as pages:
+        list(pages.map(lambda _: undo(desk, solo, {}), range(6)))
+    assert [n.id for n in stored(desk, solo).notes] == ["n0", "n1"]
+
+
+def test_an_undo_that_is_asked_for_twice_is_done_once(desk: Desk) -> None:
+    solo = a_solo(desk)
+    for i in range(3):
+        accept(desk, solo, {}, [edit(desk, solo, None, note(f"n{i}", i * QUARTER))])
+    first, again = undo(desk, solo, {}, act="the undo"), undo(desk, solo, {str(solo): 3}, act="the undo")
+    assert first.versions == again.versions
+    assert [one.act for one in again.edits] == ["the undo"]
+    assert [n.id for n in stored(desk, solo).notes] == ["n0", "n1"]
+    redo(desk, solo, {}, act="the redo"), redo(desk, solo, {}, act="the redo")
+    assert len(stored(desk, solo).notes) == 3
 
 
 def test_redo_after_undo_after_redo_keeps_the_order_of_acts(desk: Desk) -> None:

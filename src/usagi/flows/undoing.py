@@ -92,10 +92,20 @@ def _take_back(
     try:
         return accept(desk, solo_id, versions, inverse, reader, exact=True)
     except EditConflict as fault:
+        if _next_act(desk, solo_id, redo=redo) != target.act:  # another page of this person was quicker
+            return _take_back(desk, solo_id, versions, reader, act, redo=redo, rest=rest)
         fault.args = (f"“{target.label}” cannot be taken back: {fault.sentence}",)
         fault.sentence = str(fault.args[0])
         fault.where["rest"] = "possible" if content is not None and not redo else None
         raise
+
+
+def _next_act(desk: Desk, solo_id: UUID, *, redo: bool) -> str | None:
+    """The act that an undo or a redo would take now."""
+    with transaction(desk.pool) as db:
+        done, back = acts_to_take(stored.acts(db, desk.scope, solo_id))
+    pile = back if redo else done
+    return pile[-1].act if pile else None
 
 
 def _what_is_left(edits: list[Edit], content: Content) -> list[Edit]:

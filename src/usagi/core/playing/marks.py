@@ -413,6 +413,6 @@ def mark_tables(solo: Solo) -> Tables:
         inlays=INLAYS,
         disputes=disputes(settings.credits),
         gauges=print_gauges(Gauge(gauge.gauge_inch, gauge.wound) for gauge in settings.gauges),
-        strung_for=tuning_of(settings.strung_for or settings.tuning).text(),
+        strung_for=" ".join(str(name) for name in reversed(tuning_of(settings.strung_for or settings.tuning).names)),
         highest_fret=settings.highest_fret / HUNDREDTHS,
     )

@@ -44,22 +44,20 @@ export function StringsTab() {
   return (
     <div className="grid grid-cols-1 gap-x-8 gap-y-3 lg:grid-cols-2">
       <div className="flex flex-col gap-2">
-        <div className="grid grid-cols-[1.6fr_5rem_6rem] gap-3">
+        <div className="grid grid-cols-[1.6fr_5rem_6rem_7rem] gap-3">
           <Settle label="Tuning" value={[...bench.tables.strings].reverse().map((string) => string.name).join(" ")} onSettle={(value) => ask({ tuning: value, capo: null })} hint="low to high, 4 to 8 strings" />
           <SettleNumber label="Capo" value={String(settings.capo)} onSettle={(value) => ask({ tuning: null, capo: value })} />
           <SettleNumber label="Last fret" value={String(settings.last_fret)} onSettle={(value) => settle({ last_fret: value })} />
-        </div>
-        <div className="grid grid-cols-[1.6fr_5rem_6rem] items-start gap-3">
-          <Settle label="Gauges, thinnest first" value={bench.tables.gauges} hint="10 13 17 26w 36w 46w; w is wound" onSettle={(gauges) => sleeve({ gauges })} />
-          <SettleNumber label="Scale, mm" value={String(settings.scale_length_mm)} onSettle={(value) => sleeve({ scale_length_mm: value })} />
           <div className="flex flex-col gap-1 pt-6">
             <label className="flex items-center gap-2 font-bold"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={settings.bottleneck} onChange={(event) => void sleeve({ bottleneck: event.target.checked })} />Slide</label>
             {settings.bottleneck && <label className="flex items-center gap-2 whitespace-nowrap text-[14px]" title="a finger lies on the strings behind the slide; without it their rest rings along"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={settings.muted_behind} onChange={(event) => void sleeve({ muted_behind: event.target.checked })} />muted behind</label>}
           </div>
         </div>
-        <div className="grid grid-cols-[1.6fr_11.5rem] items-start gap-3">
-          <Settle label="Set strung for" value={bench.tables.strung_for} hint="the tuning that the strings are made for" onSettle={(strung_for) => sleeve({ strung_for })} />
-          <SettleNumber label="Wound strings, kg/m³" value={String(settings.wound_kg_m3)} hint="an estimate" onSettle={(wound_kg_m3) => sleeve({ wound_kg_m3 })} />
+        <div className="grid grid-cols-[1.2fr_1fr_5rem_7rem] items-start gap-3">
+          <Settle label="Gauges, thinnest first" value={bench.tables.gauges} hint="10 13 17 26w …" onSettle={(gauges) => sleeve({ gauges })} />
+          <Settle label="Set strung for" value={bench.tables.strung_for} hint="its usual tuning" onSettle={(strung_for) => sleeve({ strung_for })} />
+          <SettleNumber label="Scale, mm" value={String(settings.scale_length_mm)} onSettle={(value) => sleeve({ scale_length_mm: value })} />
+          <SettleNumber label="Wound, kg/m³" value={String(settings.wound_kg_m3)} hint="an estimate" onSettle={(wound_kg_m3) => sleeve({ wound_kg_m3 })} />
         </div>
         <div className="flex flex-wrap items-center gap-3"><Button onClick={sixString}>Re-set for a six-string …</Button><p role="status" aria-label="Strings" className="text-[14px]">{said}</p></div>
         {low?.tuning != null && <p className="border-l-4 border-doubt pl-3 text-[14px]">{low.sentence} <button type="button" className="font-bold underline" onClick={() => setRetune({ tuning: low.tuning, capo: null })}>Look at that tuning</button></p>}

@@ -12,7 +12,7 @@ import { TabDialog } from "./TabDialog";
 /** Write by pitch or from tablature; copy what is marked elsewhere; find notes by technique, degree or fret. */
 export function FindTool({ handSize }: { handSize: HandSize }) {
   return (
-    <div className="grid grid-cols-1 gap-x-6 gap-y-2 text-[14px] lg:grid-cols-3">
+    <div className="grid grid-cols-1 gap-x-6 gap-y-2 text-[14px] lg:grid-cols-[1fr_2.1fr_1fr]">
       <ByPitch handSize={handSize} />
       <CopyFigure />
       <Find />
@@ -48,7 +48,8 @@ function ByPitch({ handSize }: { handSize: HandSize }) {
 
 type Direction = Schemas["Direction"];
 const DIRECTIONS: readonly Direction[] = ["nearest", "up", "down"];
-const small = "rounded-[4px] border border-rule-2 bg-sheet px-1";
+const chip = (name: string, act: () => void) => <button type="button" className="h-7 rounded-[4px] border border-rule-2 bg-sheet px-2 font-bold" onClick={act}>{name}</button>;
+const small = "h-7 rounded-[4px] border border-rule-2 bg-sheet px-1";
 
 function CopyFigure() {
   const selection = useBench((state) => state.selection);
@@ -67,22 +68,23 @@ function CopyFigure() {
     else to({ string_set: [first, last === undefined || !(last > 0) ? first : last] });
   };
   const number = (label: string, value: string, set: (value: string) => void) => (
-    <input type="number" aria-label={label} className={`${small} w-14`} value={value} onChange={(event) => set(event.target.value)} />
+    <input type="number" aria-label={label} className={`${small} w-12`} value={value} onChange={(event) => set(event.target.value)} />
   );
   if (selection === null) return <p className="text-ink-2">Mark a figure with shift and the arrows to write it again at the cursor: as it is, in another key, at another fret, on other strings, in triplets, or with its degrees over the chord there.</p>;
   return (
-    <div className="flex flex-wrap items-center gap-x-3 gap-y-1" role="group" aria-label="Write the figure again">
-      <Button size="narrow" onClick={() => to({})}>As it is</Button>
-      <Button size="narrow" onClick={() => to({ to_chord: true })}>To the chord there</Button>
-      <span className="flex items-center gap-1"><Button size="narrow" onClick={() => to({ key, direction })}>To the key</Button>
-        <input aria-label="Key" className={`${small} w-16`} value={key} onChange={(event) => setKey(event.target.value)} />
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-[6px]" role="group" aria-label="Write the figure again">
+      <span className="font-bold">Again</span>
+      {chip("As it is", () => to({}))}
+      {chip("To the chord there", () => to({ to_chord: true }))}
+      <span className="flex items-center gap-1">{chip("To the key", () => to({ key, direction }))}
+        <input aria-label="Key" className={`${small} w-14`} value={key} onChange={(event) => setKey(event.target.value)} />
         <select aria-label="Direction" className={small} value={direction} onChange={(event) => setDirection(event.target.value as Direction)}>{DIRECTIONS.map((one) => <option key={one}>{one}</option>)}</select></span>
-      <span className="flex items-center gap-2"><Button size="narrow" onClick={() => to({ frets: Number(frets) })}>By frets</Button>{number("Frets", frets, setFrets)}</span>
-      <span className="flex items-center gap-2"><Button size="narrow" onClick={() => to({ strings: Number(strings) })}>By strings</Button>{number("Strings", strings, setStrings)}</span>
-      <span className="flex items-center gap-1"><Button size="narrow" onClick={toSet}>Onto strings</Button><input aria-label="Strings from and to" className={`${small} w-12`} value={set} onChange={(event) => setSet(event.target.value)} /></span>
-      <Button size="narrow" onClick={() => to({ pulse: "triplets" })}>In triplets</Button>
-      <Button size="narrow" onClick={() => to({ pulse: "straight" })}>Straight</Button>
-      <button type="button" className="underline" onClick={() => select(null)}>let go of it</button>
+      <span className="flex items-center gap-1">{chip("By frets", () => to({ frets: Number(frets) }))}{number("Frets", frets, setFrets)}</span>
+      <span className="flex items-center gap-1">{chip("By strings", () => to({ strings: Number(strings) }))}{number("Strings", strings, setStrings)}</span>
+      <span className="flex items-center gap-1">{chip("Onto strings", toSet)}<input aria-label="Strings from and to" className={`${small} w-12`} value={set} onChange={(event) => setSet(event.target.value)} /></span>
+      {chip("In triplets", () => to({ pulse: "triplets" }))}
+      {chip("Straight", () => to({ pulse: "straight" }))}
+      <button type="button" className="underline" onClick={() => select(null)}>Clear</button>
     </div>
   );
 }

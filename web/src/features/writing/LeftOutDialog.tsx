@@ -19,7 +19,7 @@ export function LeftOutButton() {
   return (
     <>
       <button type="button" className="font-bold text-doubt underline underline-offset-2" onClick={() => setOpen(true)}>{words}</button>
-      <Dialog open={open} onOpenChange={setOpen} title="Changes that were left out">
+      <Dialog wide open={open} onOpenChange={setOpen} title="Changes that were left out">
         <p className="text-ink-2">These were not saved. They stay here, on this computer, until you decide.</p>
         <ul className="mt-3">
           {leftOut.map((one) => <Item key={one.act} one={one} tables={tables} onGo={() => setOpen(false)} />)}
@@ -31,7 +31,7 @@ export function LeftOutButton() {
 
 function Item({ one, tables, onGo }: { one: LeftOut; tables: Tables; onGo: () => void }) {
   const label = one.edits[0]?.label ?? "a change";
-  const conflict = CONFLICTS.includes(one.code);
+  const conflict = CONFLICTS.includes(one.code) && one.restsOn === null;
   const rows = conflict ? differences(one, tables) : [];
   const tick = placeOf(one);
   return (
@@ -115,6 +115,9 @@ const said = (name: string, value: unknown, tables: Tables): string => {
     const size = tables.bend_sizes.find((one) => one.quarters === highest)?.size;
     return value.length === 0 ? "none" : size === undefined ? `${highest} quarter tones` : `bent ${size}`;
   }
+  if (name === "vibrato") { const { width_cents, rate_hz } = value as { width_cents: number; rate_hz: number }; return `${width_cents} cents, ${rate_hz} Hz`; }
+  if (name === "trill") { const { fret, rate_hz } = value as { fret: number; rate_hz: number }; return `fret ${fret / 100}, ${rate_hz} Hz`; }
+  if (name === "notes" && Array.isArray(value)) return `${value.length} note${value.length === 1 ? "" : "s"}`;
   if (typeof value === "object") return (value as { kind?: string }).kind ?? "yes";
   return typeof value === "number" ? String(value) : typeof value === "string" ? value : "yes";
 };
