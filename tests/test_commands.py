@@ -1,4 +1,4 @@
-"""The commands, as scripts use them: no server, no page, and for `read` and `chart` no database."""
+"""The commands, as scripts use them: no server, no page, and for `read` and `chord` no database."""
 
 from __future__ import annotations
 
@@ -26,12 +26,13 @@ def usagi(*words: str | Path, stdin: str = "", home: Path | None = None) -> subp
     )
 
 
-def test_chart_reads_symbols_from_its_words_and_from_standard_input() -> None:
-    said = json.loads(usagi("chart", "--json", "Bb/C", "Hm").stdout)
+def test_chord_reads_symbols_from_its_words_and_from_standard_input() -> None:
+    said = json.loads(usagi("chord", "--json", "Bb/C", "Hm").stdout)
     assert said[0]["heard_on"] == {"root": "C", "semitones": [0, 2, 5, 10]}
     assert (said[1]["symbol"], said[1]["at"]) == ("Hm", 1) and said[1].keys() == {"symbol", "error", "at"}
-    assert json.loads(usagi("chart", "--json", stdin="Bb/C\nHm\n").stdout) == said
-    assert "heard on C: 1 9 4 b7" in usagi("chart", "Bb/C").stdout
+    assert json.loads(usagi("chord", "--json", stdin="Bb/C\nHm\n").stdout) == said
+    assert "heard on C: 1 9 4 b7" in usagi("chord", "Bb/C").stdout
+    assert usagi("chart", "Bb/C").stdout == usagi("chord", "Bb/C").stdout  # the earlier name still works
 
 
 def test_read_prints_every_note_and_reads_documents_one_after_another() -> None:
@@ -56,6 +57,15 @@ def test_read_refuses_in_one_sentence(tmp_path: Path) -> None:
         done = usagi("read", stdin=words)
         assert done.returncode == 1 and done.stdout == "" and done.stderr.startswith("usagi: ")
         assert "Traceback" not in done.stderr
+    for words, why in (
+        ("[" * 100_000, "nested too deeply"),
+        ('{"schema": ' + "9" * 100_000, "a number that is too long"),
+    ):
+        done = usagi("read", stdin=words)
+        assert done.returncode == 1 and why in done.stderr and "Traceback" not in done.stderr
+    marked = tmp_path / "marked.json"
+    marked.write_bytes(b"\xef\xbb\xbf" + (DEMO / "gull-weather.json").read_bytes())
+    assert usagi("read", marked).stdout == usagi("read", DEMO / "gull-weather.json").stdout
     missing = usagi("read", tmp_path / "none.json")
     assert "cannot be opened" in missing.stderr
 

@@ -178,6 +178,7 @@ def test_pages_of_other_sites_and_other_names_get_nothing(world: World, name: st
         ({"origin": "https://tin-roof.example"}, 403),
         ({"origin": "null"}, 403),
         ({"origin": "http://127.0.0.1:9"}, 403),
+        ({"origin": "https://127.0.0.1"}, 403),  # the same host by another scheme is another origin
         ({"sec-fetch-site": "cross-site"}, 403),
     ):
         answer = world.client.request(operation.method, path, headers=headers, json={})
@@ -213,7 +214,8 @@ def test_every_answer_carries_the_policy(client: TestClient) -> None:
 
 
 @pytest.mark.parametrize("path", ["/../pyproject.toml", "/%2e%2e/pyproject.toml", "/assets/../../package.json",
-                                  "/assets/%2e%2e/%2e%2e/package.json", "/..%2fpackage.json", "//etc/passwd"])  # fmt: skip
+                                  "/assets/%2e%2e/%2e%2e/package.json", "/..%2fpackage.json", "//etc/passwd",
+                                  "/.made-of", "/assets/.made-of", "/%2emade-of", "/%00", "/a%00b"])  # fmt: skip
 def test_no_path_leads_outside(desk: Desk, path: str) -> None:
     from usagi.main import _serve_page
     from usagi.settings import project_root
@@ -222,4 +224,6 @@ def test_no_path_leads_outside(desk: Desk, path: str) -> None:
     app.state.desk = desk
     _serve_page(app, project_root() / "web" / "dist")
     answer = TestClient(app, base_url="http://127.0.0.1").get(path)
+    if "made-of" in path or "%00" in path:
+        assert answer.status_code == 404
     assert "devDependencies" not in answer.text and "[project]" not in answer.text and "root:" not in answer.text

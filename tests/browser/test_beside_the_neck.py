@@ -212,6 +212,45 @@ def test_a_tapped_note_lasts_as_long_as_its_key_is_held_and_rests_follow(page: P
     assert [(rest["tick"], rest["ticks"]) for rest in stored["rests"]] == [(eighth, eighth), (3 * eighth, eighth)]
 
 
+def test_a_figure_goes_to_another_key_and_onto_other_strings_or_says_what_is_in_the_way(
+    page: Page, served, new_solo
+) -> None:
+    solo = new_solo("Elsewhere", chart="| {key A minor} Am7 | D7 | Gmaj7 | E7 |")
+    open_at(page, solo)
+    page.keyboard.press("Shift+Digit0")
+    page.get_by_label("By pitch, at the cursor").fill("A4 C5 G4")
+    page.get_by_label("By pitch, at the cursor").press("Enter")
+    saved(page)
+    first = places(served, solo, 0, BAR)
+    tuning = (64, 59, 55, 50, 45, 40)
+
+    def marked(at: int) -> None:
+        page.goto(f"/solos/{solo}/notes?at={at}&span=0-to-{BAR}")
+        page.get_by_role("group", name="Strip").focus()
+        page.keyboard.press("Shift+Digit0")
+
+    marked(BAR)
+    page.get_by_label("Key", exact=True).fill("C minor")
+    page.get_by_label("Direction").select_option("up")
+    page.get_by_role("button", name="To the key").click()
+    expect(page.get_by_role("option")).to_have_count(6)
+    saved(page)
+    up = places(served, solo, BAR, 2 * BAR)
+    assert [tuning[s - 1] + (f or 0) for _, s, f in up] == [72, 75, 70]
+    marked(2 * BAR)
+    page.get_by_label("Strings from and to").fill("3-3")
+    page.get_by_role("button", name="Onto strings").click()
+    expect(page.get_by_role("option")).to_have_count(9)
+    saved(page)
+    assert [s for _, s, _ in places(served, solo, 2 * BAR, 3 * BAR)] == [3, 3, 3]
+    marked(3 * BAR)
+    page.get_by_label("Frets", exact=True).fill("-14")
+    page.get_by_role("button", name="By frets").click()
+    alert = page.get_by_role("alert")
+    expect(alert).to_contain_text("the neck ends there")
+    assert alert.inner_text().count("the neck ends there") == len(first)
+
+
 def test_pitches_are_typed_figures_copied_and_notes_found(page: Page, served, new_solo) -> None:
     solo = new_solo("Figures")
     open_at(page, solo)

@@ -7,9 +7,11 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+import soundfile
 from playwright.sync_api import Page, expect
 
 from browser.opening import part, until
+from usagi.media.decode import ENDINGS
 
 pytestmark = pytest.mark.browser
 QUARTER = 10_080
@@ -167,3 +169,30 @@ def test_a_solo_without_a_recording_plays_its_writing(page: Page, served) -> Non
     page.keyboard.press("ArrowLeft")
     page.keyboard.press("Space")
     until(page, "window.heard.level() > 0.005")
+
+
+def test_bar_one_is_heard_in_the_decoded_sound_of_a_file_that_no_browser_plays(page: Page, sound_file: Path) -> None:
+    """AIFF, and a clock of the program's own: a second and a half from the place on."""
+    aiff = sound_file.with_name("tin whistle.aiff")
+    samples, rate = soundfile.read(sound_file)
+    soundfile.write(aiff, samples, rate, format="AIFF")
+    page.goto("/")
+    picker = page.get_by_label("Recording file")
+    expect(picker).to_have_attribute("accept", ",".join([*ENDINGS, "audio/*"]))
+    picker.set_input_files(aiff)
+    expect(page.get_by_text("6.0 seconds")).to_be_visible()
+    with page.expect_response("**/moment?second=0") as moment:
+        page.get_by_role("button", name="Hear it").click()
+    assert moment.value.headers["content-type"] == "audio/wav"
+    heard = "document.querySelector('audio[aria-label=\"The sound at bar 1\"]')"
+    until(page, f"{heard}.currentTime > 0.05")
+    assert page.evaluate(f"{heard}.duration") == pytest.approx(1.5, abs=0.01)
+
+
+def test_an_upload_that_was_lost_is_said_to_be_lost(page: Page, sound_file: Path) -> None:
+    page.route("**/api/recordings", lambda route: route.abort())
+    page.goto("/")
+    page.get_by_label("Recording file").set_input_files(sound_file)
+    expect(page.get_by_role("alert")).to_have_text(
+        "The server does not answer, and nothing of the file is kept there. Bring it again when it is back."
+    )

@@ -16,6 +16,7 @@ from usagi.flows.backup import BackupRefused, back_up, restore
 from usagi.flows.bench import open_bench, read_shelf
 from usagi.flows.bring import NewSolo, bring_recording, start_solo
 from usagi.flows.desk import Desk
+from usagi.flows.exchange import export_json, import_json
 from usagi.flows.grounds import Basics, change_chart
 from usagi.flows.undoing import undo
 from usagi.media.cache import Cache
@@ -175,6 +176,21 @@ def test_the_backup_of_the_first_release_is_still_read_and_its_log_replayed(fres
     for _ in range(len({edit["act"] for edit in log})):
         undo(desk, row.id, {})
     assert open_bench(desk, row.id).solo.notes == ()
+
+
+def test_a_document_of_the_first_release_comes_in_as_it_was(fresh: Pool, tmp_path: Path) -> None:
+    """Schema 1, committed as it was exported then; what came later has its usual value."""
+    desk = desk_on(fresh, tmp_path)
+    data = (FIXTURES / "first-release-document.json").read_bytes()
+    old = json.loads(data)
+    made = import_json(desk, data).solo_id
+    bench = open_bench(desk, made)
+    later = {"wound_kg_m3": 6_300.0, "strung_for": None}
+    assert bench.solo.model_dump(mode="json") == old["solo"] | {"settings": old["solo"]["settings"] | later}
+    assert bench.ground.model_dump(mode="json") == old["ground"]
+    exported = export_json(desk, made)
+    assert json.loads(exported)["schema"] == 2
+    assert export_json(desk, import_json(desk, exported).solo_id) == exported
 
 
 def test_scopes_of_a_backup_are_those_of_its_studios(fresh: Pool, tmp_path: Path) -> None:
