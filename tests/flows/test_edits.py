@@ -16,8 +16,9 @@ from usagi.core.errors import UsagiError
 from usagi.flows.bench import open_bench
 from usagi.flows.bring import NewSolo, start_solo
 from usagi.flows.desk import Desk, OpenDocuments, now_text
-from usagi.flows.edits import PlaceTaken, accept
+from usagi.flows.edits import accept
 from usagi.flows.grounds import Basics, change_basics, change_chart
+from usagi.flows.judging import PlaceTaken
 from usagi.flows.undoing import NothingToUndo, redo, undo
 from usagi.store.database import transaction
 from usagi.store.studios import NEW_PERSON, Scope

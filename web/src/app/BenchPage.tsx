@@ -18,7 +18,7 @@ import { Tools } from "@/features/writing/Tools";
 import { useWriting, writeAt } from "@/features/writing/useWriting";
 import { zoomStep } from "@/score/axis";
 import { choosePhrase, dismiss, goTo, openTool, placeBar, select, setCursor, useBench } from "@/score/bench";
-import { closeSolo, openSolo, tryAgain } from "@/score/sending";
+import { closeSolo, hurry, openSolo, tryAgain } from "@/score/sending";
 import { Button, Key, Menu } from "@/ui/parts";
 import { Mark } from "./Mark";
 import { setLook, useLook } from "./theme";
@@ -67,6 +67,10 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
     if (params.get("phrase") !== null) choosePhrase(params.get("phrase"));
     strip.current?.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
   }, []); // eslint-disable-line react-hooks/exhaustive-deps -- the address is read once, then written
+  useEffect(() => {
+    window.addEventListener("pagehide", hurry);
+    return () => { window.removeEventListener("pagehide", hurry); };
+  }, []);
   useEffect(() => {
     document.title = `${bench?.tune ?? "Solo"} · Usagi`;
   }, [bench?.tune]);

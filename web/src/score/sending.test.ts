@@ -29,7 +29,7 @@ vi.stubGlobal("fetch", async (request: Request) => {
 });
 vi.stubGlobal("Request", class extends Request { constructor(input: string | URL | Request, init?: RequestInit) { super(typeof input === "string" ? new URL(input, "http://here") : input, init); } });
 const { setCursor, useBench } = await import("./bench");
-const { act, closeSolo, dropLeftOut, inTurn, openSolo, sendAgain, tryAgain, undo } = await import("./sending");
+const { act, closeSolo, dropLeftOut, hurry, inTurn, openSolo, sendAgain, tryAgain, undo } = await import("./sending");
 const { plainNote } = await import("./edits");
 
 const note = (id: string, tick: number) => plainNote(id, tick, 5040, 2, 5);
@@ -193,6 +193,18 @@ describe("the open solo", () => {
     expect(order).toEqual(["undo", "sees 0", "edits"]);
     expect(Object.keys(useBench.getState().things.notes)).toEqual(["m"]);
     expect(useBench.getState().cursor).toEqual({ tick: 30_240, string: 3 });
+  });
+  it("does what waits behind an undo at once when the page goes, so that it is kept", async () => {
+    respond = (one) => (one.url.includes("/undo") ? new Promise(() => undefined) : Response.json(taken(one)));
+    void undo();
+    inTurn(() => act(write("m", 0)));
+    expect(stored).toEqual([]);
+    hurry();
+    expect(stored.map(({ changes }) => changes[0]?.id)).toEqual(["m"]);
+    closeSolo(); // and what never answers holds nobody up who opens a solo later
+    await openSolo("solo");
+    await settle();
+    expect(log.map(({ changes }) => changes[0]?.id)).toEqual(["m"]);
   });
   it("says that an undo needs the server when it is away, and lets what waited behind it go on", async () => {
     respond = () => { throw new TypeError("no network"); };

@@ -24,7 +24,7 @@ type Turn = { readonly run: () => void } | { readonly ask: () => Promise<void>; 
 
 let copy: Copy | null = null; // the one owner of what is known; null for an earlier state and before a solo is open
 let line: Turn[] = []; // what waits its turn behind a request
-let busy = false;
+let busy: number | null = null; // the session that is being seen to
 let again = false; // something came while the last step was taken
 let alone = 0; // so many acts go by themselves, to find the one that a whole request is refused for
 let unsure = 0; // so many times it is asked what became of a request whose answer was lost, before anything is done on top of it
@@ -95,10 +95,13 @@ const reload = (): Promise<void> =>
     }
   }).then(() => undefined);
 
+/** Leave the solo; what is kept goes when it is opened again. */
 export const closeSolo = (): void => {
   session += 1;
-  copy = null;
+  const left = line;
   line = [];
+  copy = null;
+  for (const turn of left) if ("ask" in turn) turn.fail("");
   alone = faults = unsure = 0;
   news?.close();
   news = null;
@@ -163,20 +166,35 @@ export const inTurn = (run: () => void): void => {
   else enter({ run });
 };
 
+/** The page goes: what waits its turn is done now, so that it is kept. */
+export const hurry = (): void => {
+  const runs = line.filter((turn) => "run" in turn);
+  line = line.filter((turn) => !("run" in turn));
+  slot = line.length;
+  try {
+    for (const turn of runs) turn.run();
+  } finally {
+    slot = null;
+  }
+};
+
 const pause = (): Promise<void> => new Promise((wake) => setTimeout(wake, AGAIN_MS / TRIES));
+
+const seenTo = (): number | null => busy;
 
 /** Everything that waits, in its order, until nothing is left or the server cannot be asked. */
 const next = async (): Promise<void> => {
   again = true;
-  if (busy) return;
-  busy = true;
+  const mine = session;
+  if (busy === mine) return;
+  busy = mine;
   try {
-    while (again && known() !== null) {
+    while (again && mine === session) {
       again = false;
       again = (await step()) || again;
     }
   } finally {
-    busy = false;
+    if (seenTo() === mine) busy = null;
   }
 };
 
