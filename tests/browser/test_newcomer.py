@@ -5,10 +5,11 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
+import numpy as np
 import pytest
 from playwright.sync_api import BrowserContext, Page, expect
 
-from browser.opening import QUARTER, hand_to, open_at, part, saved
+from browser.opening import QUARTER, hand_to, open_at, part, saved, until
 
 pytestmark = pytest.mark.browser
 EIGHTH = QUARTER // 2
@@ -110,6 +111,37 @@ def test_an_undo_followed_at_once_by_keys_keeps_all_of_them(page: Page, served, 
     expect(page.get_by_role("option")).to_have_count(4)
     saved(page)
     assert [one["tick"] for one in served.stored(solo)["notes"]] == [0, EIGHTH, 2 * EIGHTH, 3 * EIGHTH]
+
+
+def test_ctrl_z_and_y_undo_and_redo_wherever_the_focus_is_but_in_fields(
+    page: Page, served, new_solo: Callable[..., str]
+) -> None:
+    solo = new_solo("By Habit")
+    open_at(page, solo)
+    hand_to(page, 5)
+    page.keyboard.press("KeyR")
+    page.keyboard.press("KeyE")
+    saved(page)
+    page.get_by_role("checkbox", name="Click").focus()
+    for key, count in (("Control+z", 1), ("Meta+z", 0), ("Control+y", 1), ("Control+Shift+Z", 2)):
+        page.keyboard.press(key)
+        expect(page.get_by_role("option")).to_have_count(count)
+    page.get_by_role("spinbutton", name="Position").focus()
+    page.keyboard.press("Control+z")
+    saved(page)
+    expect(page.get_by_role("option")).to_have_count(2)
+
+
+def test_a_phrase_that_is_removed_takes_its_loop_with_it(page: Page, served) -> None:
+    solo = served.bring("Loop Gone", np.sin(np.arange(4 * 48_000) * 0.05) * 0.2, basics={"tempo_bpm": 120, "last_bar": 2})
+    served.edit(solo, [{"kind": "phrase", "id": "p", "after": {"id": "p", "start": 0, "end": QUARTER, "name": "turn"}}])
+    open_at(page, solo)
+    page.get_by_role("button", name="turn").first.click()
+    until(page, "window.heard.level() > 0.001")
+    phrase = served.stored(solo)["phrases"][0]
+    served.edit(solo, [{"kind": "phrase", "id": "p", "before": phrase, "after": None}])
+    expect(page.get_by_role("button", name="turn")).to_have_count(0)
+    until(page, "window.heard.level() < 0.0005")
 
 
 def test_keys_struck_just_before_the_tab_closes_are_there_when_it_opens(

@@ -195,8 +195,8 @@ const hand = (by: number): void => {
 };
 
 /** Ctrl or Cmd with Z, shift Z and Y, as hands do it everywhere. */
-const habit = ({ altKey, shiftKey, key }: KeyboardEvent): "undo" | "redo" | null => {
-  if (altKey) return null;
+const habit = ({ ctrlKey, metaKey, altKey, shiftKey, key }: globalThis.KeyboardEvent): "undo" | "redo" | null => {
+  if (altKey || !(ctrlKey || metaKey)) return null;
   const letter = key.toLowerCase();
   return letter === "y" ? "redo" : letter === "z" ? (shiftKey ? "redo" : "undo") : null;
 };
@@ -309,6 +309,17 @@ export function useWriting(outside: Outside) {
   }, [run, pedalArrows]);
 
   useEffect(() => {
+    const onHabit = (event: globalThis.KeyboardEvent) => {
+      const deed = habit(event);
+      if (deed === null || (event.target as HTMLElement).closest("input, textarea, select, [role=dialog], [role=menu]") !== null) return;
+      event.preventDefault();
+      void (deed === "undo" ? undo() : redo());
+    };
+    window.addEventListener("keydown", onHabit);
+    return () => { window.removeEventListener("keydown", onHabit); };
+  }, []);
+
+  useEffect(() => {
     const letGo = (event: Event) => {
       if (!(event instanceof globalThis.KeyboardEvent) || event.code === codeOf("stay", keys)) holdStay(false);
     };
@@ -322,15 +333,7 @@ export function useWriting(outside: Outside) {
 
   const onKey = useCallback(
     (event: KeyboardEvent) => {
-      if (event.nativeEvent.isComposing) return;
-      if (event.ctrlKey || event.metaKey || event.altKey) {
-        const deed = habit(event);
-        if (deed !== null) {
-          event.preventDefault();
-          void (deed === "undo" ? undo() : redo());
-        }
-        return;
-      }
+      if (event.ctrlKey || event.metaKey || event.altKey || event.nativeEvent.isComposing) return;
       const target = event.target as HTMLElement;
       if (target !== event.currentTarget && target.getAttribute("role") !== "option") return;
       if (event.key === "?") {
