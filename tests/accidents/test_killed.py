@@ -32,7 +32,9 @@ class Writer(threading.Thread):
 
     def run(self) -> None:
         counter = f"counter{self.string}"
-        self.send([{"kind": "note", "id": counter, "after": a_note(counter, 0, self.string, 0)}])
+        # The two of a solo start apart, or they would become a stack, and each one's counter change by the other's.
+        start = self.string % 2 * QUARTER // 2
+        self.send([{"kind": "note", "id": counter, "after": self.counter(start, 0)}])
         count = 0
         while not self.enough.is_set():
             count += 1
@@ -40,8 +42,8 @@ class Writer(threading.Thread):
             note = f"s{self.string}n{count}"
             self.send(
                 [
-                    {"kind": "note", "id": counter, "before": a_note(counter, 0, self.string, before),
-                     "after": a_note(counter, 0, self.string, after)},
+                    {"kind": "note", "id": counter, "before": self.counter(start, before),
+                     "after": self.counter(start, after)},
                     {"kind": "note", "id": note, "after": a_note(note, count * QUARTER, self.string, 5)},
                 ]
             )  # fmt: skip
@@ -49,11 +51,16 @@ class Writer(threading.Thread):
             if count >= 1_500:
                 return
 
+    def counter(self, start: int, fret: int) -> dict[str, Any]:
+        """The note whose fret is how many edits were acknowledged."""
+        return a_note(f"counter{self.string}", start, self.string, fret) | {"ticks": QUARTER // 2}
+
     def send(self, changes: list[dict[str, Any]]) -> None:
         edit = an_edit(self.bench, *changes)
         while True:
             try:
-                self.running.ask(f"/api/solos/{self.solo}/edits", {"versions": {}, "edits": [edit]})
+                answer = self.running.ask(f"/api/solos/{self.solo}/edits", {"versions": {}, "edits": [edit]})
+                self.refusals += [one["sentence"] for one in answer["refused"]]
                 return
             except urllib.error.HTTPError as fault:
                 if fault.code != 503:

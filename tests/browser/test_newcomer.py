@@ -122,7 +122,7 @@ def test_ctrl_z_and_y_undo_and_redo_wherever_the_focus_is_but_in_fields(
     page.keyboard.press("KeyR")
     page.keyboard.press("KeyE")
     saved(page)
-    page.get_by_role("checkbox", name="Click").focus()
+    page.get_by_role("button", name="Note before").focus()
     for key, count in (("Control+z", 1), ("Meta+z", 0), ("Control+y", 1), ("Control+Shift+Z", 2)):
         page.keyboard.press(key)
         expect(page.get_by_role("option")).to_have_count(count)
@@ -133,7 +133,9 @@ def test_ctrl_z_and_y_undo_and_redo_wherever_the_focus_is_but_in_fields(
 
 
 def test_a_phrase_that_is_removed_takes_its_loop_with_it(page: Page, served) -> None:
-    solo = served.bring("Loop Gone", np.sin(np.arange(4 * 48_000) * 0.05) * 0.2, basics={"tempo_bpm": 120, "last_bar": 2})
+    solo = served.bring(
+        "Loop Gone", np.sin(np.arange(4 * 48_000) * 0.05) * 0.2, basics={"tempo_bpm": 120, "last_bar": 2}
+    )
     served.edit(solo, [{"kind": "phrase", "id": "p", "after": {"id": "p", "start": 0, "end": QUARTER, "name": "turn"}}])
     open_at(page, solo)
     page.get_by_role("button", name="turn").first.click()

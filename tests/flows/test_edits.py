@@ -94,6 +94,22 @@ def test_two_notes_written_to_one_place_are_refused_with_the_place(desk: Desk) -
     assert [n.id for n in stored(desk, solo).notes] == ["mine"]
 
 
+def test_what_anothers_edit_made_follow_does_not_stand_against_ones_own(desk: Desk) -> None:
+    """A second string at one tick makes a stack of both notes; the first's writer, who has not heard of it, goes on."""
+    solo, other = a_solo(desk), another_person(desk)
+    mine = note("mine", 0)
+    known = accept(desk, solo, {}, [edit(desk, solo, None, mine)]).versions
+    accept(other, solo, {}, [edit(other, solo, None, note("theirs", 0, string=3))])
+    answer = accept(desk, solo, known, [edit(desk, solo, mine, note("mine", 0, fret=700))])
+    assert answer.refused == []
+    found = {n.id: n for n in stored(desk, solo).notes}
+    assert found["mine"].fret == 700 and found["mine"].stack == found["theirs"].stack is not None
+    changed = note("mine", 0, fret=900)
+    accept(other, solo, {}, [edit(other, solo, found["mine"], found["mine"].model_copy(update={"fret": 900}))])
+    with pytest.raises(EditConflict):  # what they changed themselves does
+        accept(desk, solo, answer.versions, [edit(desk, solo, found["mine"], changed)])
+
+
 def test_undo_takes_back_ones_own_act_and_says_when_another_changed_the_same(desk: Desk) -> None:
     solo, other = a_solo(desk), another_person(desk)
     accept(desk, solo, {}, [edit(desk, solo, None, note("n", 0))])

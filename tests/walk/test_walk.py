@@ -138,6 +138,7 @@ class Walk(RuleBasedStateMachine):
         if not hasattr(self, "solo"):
             return
         for page in self.pages:
+            page.tell("settle")
             page.tell("faults", on=False)
         for page in self.pages:
             page.tell("settle")
@@ -164,14 +165,14 @@ class Walk(RuleBasedStateMachine):
             self._only_the_other_stood_against(state["leftOut"], other, log)
 
     def _only_the_other_stood_against(self, left_out: list[dict[str, Any]], other: Page, log: list[Any]) -> None:
-        """Whoever is alone is never refused; of two only what the other changed, or what rests on that."""
+        """Whoever is alone is never refused; of two only what the other changed or removed, or what rests on that."""
         if self.alone:
             assert left_out == [], _told(left_out, log)
         theirs = {
             change["id"]
             for edit in log
             if edit["person"] == other.get(f"/api/solos/{self.solo}")["person"]
-            for change in (*edit["changes"], *edit["follows"])
+            for change in (*edit["changes"], *(one for one in edit["follows"] if one["after"] is None))
         }
         for one in left_out:
             if one["code"] in CONFLICTS:

@@ -13,9 +13,11 @@ type Command = { readonly do: string } & Readonly<Record<string, unknown>>;
 const base = process.argv[2] ?? "";
 let seed = Number(process.argv[3] ?? 1);
 const HURRY = 20; // waits of the page take so many times less here
-const random = (): number => {
-  seed = (seed * 1_103_515_245 + 12_345) % 2_147_483_648;
-  return seed / 2_147_483_648;
+const random = (): number => { // mulberry32
+  seed = (seed + 0x6d2b79f5) | 0;
+  let mixed = Math.imul(seed ^ (seed >>> 15), 1 | seed);
+  mixed = (mixed + Math.imul(mixed ^ (mixed >>> 7), 61 | mixed)) ^ mixed;
+  return ((mixed ^ (mixed >>> 14)) >>> 0) / 4_294_967_296;
 };
 const pause = (ms: number): Promise<void> => new Promise((wake) => { plainTimeout(wake, ms); });
 const plainTimeout = setTimeout;
@@ -154,6 +156,7 @@ for await (const line of createInterface({ input: process.stdin })) {
   } catch (fault) {
     answer = { failed: fault instanceof Error ? (fault.stack ?? fault.message) : String(fault) };
   }
+  if (faulty) await pause(random() * 12); // a person is no faster
   process.stdout.write(`${JSON.stringify(answer)}\n`);
 }
 process.exit(0);

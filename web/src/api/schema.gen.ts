@@ -2747,6 +2747,18 @@ export interface components {
             year?: number | null;
         };
         /**
+         * RedoRequest
+         * @description `act` is the id of the act that this makes: sent twice, it is done once.
+         */
+        RedoRequest: {
+            /** Act */
+            act?: string | null;
+            /** Versions */
+            versions: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Refused
          * @description An act that was left out, and why. `now` is what stands there, `before` what the edit expected there.
          *
@@ -3503,6 +3515,8 @@ export interface components {
          * @description `rest` takes back what nobody changed since.
          */
         UndoRequest: {
+            /** Act */
+            act?: string | null;
             /**
              * Rest
              * @default false
@@ -3522,16 +3536,6 @@ export interface components {
              * @default []
              */
             rules: components["schemas"]["Rule"][];
-        };
-        /**
-         * Versions
-         * @description The version of each document that the page knows.
-         */
-        Versions: {
-            /** Versions */
-            versions: {
-                [key: string]: number;
-            };
         };
         /**
          * Vibrato
@@ -6037,7 +6041,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Versions"];
+                "application/json": components["schemas"]["RedoRequest"];
             };
         };
         responses: {

@@ -90,12 +90,12 @@ export const answered = (copy: Copy, answer: Answer, sent: ReadonlySet<string> =
 };
 
 /**
- * Waiting edits laid over what is so where the page could not know better: what followed from its own edits is the core's,
- * and what was drawn of it may have lacked some. What another changed is left to be judged.
+ * Waiting edits laid over what is so where the page could not know better: what follows from an edit is the core's, and what
+ * was drawn of it may have lacked some. What another changed themselves is left to be judged.
  */
 const rebased = (waiting: readonly Edit[], believed: Things, so: Things, answers: readonly Edit[], sent: ReadonlySet<string>): readonly Edit[] => {
   if (waiting.length === 0) return waiting;
-  const others = new Set(wholeOf(answers.filter((edit) => !sent.has(edit.id))).map((one) => `${one.kind} ${one.id}`));
+  const others = new Set(answers.filter((edit) => !sent.has(edit.id)).flatMap((edit) => edit.changes).map((one) => `${one.kind} ${one.id}`));
   let [seen, now] = [believed, so];
   return waiting.map((edit) => {
     const over = (change: Change): Change => {
