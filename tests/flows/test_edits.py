@@ -110,6 +110,19 @@ def test_what_anothers_edit_made_follow_does_not_stand_against_ones_own(desk: De
         accept(desk, solo, answer.versions, [edit(desk, solo, found["mine"], changed)])
 
 
+def test_what_has_followed_already_is_not_stored_again(desk: Desk) -> None:
+    """A rest takes the note that starts with it; a page that has not drawn that deletes the note as well."""
+    solo = a_solo(desk)
+    mine = note("mine", 0)
+    accept(desk, solo, {}, [edit(desk, solo, None, mine)])
+    rest = Change(kind="rest", id="r", before=None, after={"id": "r", "tick": 0, "ticks": QUARTER})
+    silent = edit(desk, solo, None, note("unused", 0)).model_copy(update={"changes": (rest,)})
+    answer = accept(desk, solo, {}, [silent, edit(desk, solo, mine, None)])
+    assert answer.refused == [] and answer.versions[str(solo)] == 2
+    found = open_bench(replace(desk, open=OpenDocuments()), solo).solo
+    assert (found.notes, [one.id for one in found.rests]) == ((), ["r"])
+
+
 def test_undo_takes_back_ones_own_act_and_says_when_another_changed_the_same(desk: Desk) -> None:
     solo, other = a_solo(desk), another_person(desk)
     accept(desk, solo, {}, [edit(desk, solo, None, note("n", 0))])

@@ -145,6 +145,9 @@ def _apply(db: Db, desk: Desk, works: dict[UUID, Work], edit: Edit, *, exact: bo
     try:
         sent = edit = written_out(edit)
         edit = edit.model_copy(update={"changes": work.believed.rebased(edit.changes, work.content)})
+        if not edit.changes:  # all of it has followed from another edit already
+            work.believed.learn(sent.changes, sent.follows, ())
+            return
         content = apply(work.content, edit.changes)
         if work.kind is DocumentKind.SOLO:
             ground = _ground_of(db, desk, works, work)
