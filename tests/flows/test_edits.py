@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from typing import Any
 from uuid import UUID, uuid4
 
 import pytest
@@ -20,6 +21,7 @@ from usagi.flows.edits import accept
 from usagi.flows.grounds import Basics, change_basics, change_chart
 from usagi.flows.judging import PlaceTaken
 from usagi.flows.undoing import NothingToUndo, redo, undo
+from usagi.store import documents
 from usagi.store.database import transaction
 from usagi.store.studios import NEW_PERSON, Scope
 
@@ -121,6 +123,24 @@ def test_what_has_followed_already_is_not_stored_again(desk: Desk) -> None:
     assert answer.refused == [] and answer.versions[str(solo)] == 2
     found = open_bench(replace(desk, open=OpenDocuments()), solo).solo
     assert (found.notes, [one.id for one in found.rests]) == ((), ["r"])
+
+
+def test_versions_and_edits_of_an_answer_are_of_one_moment(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Another writes while a page asks what it lacks: what it is told leads exactly to the versions that it is told."""
+    solo, other = a_solo(desk), another_person(desk)
+    plain = documents.edits_since
+
+    def another_writes_then(*args: Any) -> Any:
+        monkeypatch.setattr(documents, "edits_since", plain)
+        found = plain(*args)
+        accept(other, solo, {}, [edit(other, solo, None, note("late", QUARTER))])
+        return found
+
+    accept(desk, solo, {}, [edit(desk, solo, None, note("n", 0))])
+    monkeypatch.setattr(documents, "edits_since", another_writes_then)
+    answer = accept(replace(desk, open=OpenDocuments()), solo, {str(solo): 0}, [])
+    assert (answer.versions[str(solo)], len(answer.edits)) == (1, 1)
+    assert accept(desk, solo, {str(solo): 1}, []).versions[str(solo)] == 2
 
 
 def test_undo_takes_back_ones_own_act_and_says_when_another_changed_the_same(desk: Desk) -> None:

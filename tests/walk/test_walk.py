@@ -60,7 +60,7 @@ class Walk(RuleBasedStateMachine):
             page.tell("faults", on=True)
 
     def _tell(self, who: int, do: str, **arguments: Any) -> None:
-        Walk.acts += 1
+        Walk.acts += do != "latch"  # the simplest walk of all presses one latch over and over
         self.pages[0 if self.alone else who].tell(do, **arguments)
 
     WHO = st.integers(0, 1)
@@ -222,7 +222,7 @@ TOGETHER = pytest.mark.parametrize("alone", [True, False], ids=["one person", "t
 def test_a_walk_ends_with_pages_and_server_agreed(pages: tuple[Page, Page], alone: bool) -> None:
     done = 0
     while done < 100:
-        done += walked(pages, 2, 50, alone=alone)
+        done += walked(pages, 5, 30, alone=alone)
 
 
 @pytest.mark.long
@@ -235,4 +235,4 @@ def test_a_long_walk_ends_with_pages_and_server_agreed(pages: tuple[Page, Page],
 
 def test_the_line_of_the_walk_does_lose_and_double(pages: tuple[Page, Page]) -> None:
     lost = [page.tell("state")["lost"] for page in pages]
-    assert sum(one["answers"] for one in lost) and sum(one["doubled"] for one in lost)
+    assert sum(one["answers"] for one in lost) and sum(one["doubled"] for one in lost), lost

@@ -32,7 +32,7 @@ Object.defineProperty(globalThis, "localStorage", {
 });
 
 let faulty = false;
-const lost = { sent: 0, answers: 0, doubled: 0 };
+const lost = { requests: 0, sent: 0, answers: 0, doubled: 0 };
 const plainFetch = globalThis.fetch;
 const PlainRequest = globalThis.Request;
 globalThis.Request = class extends PlainRequest {
@@ -41,6 +41,7 @@ globalThis.Request = class extends PlainRequest {
 globalThis.fetch = async (input: string | URL | Request, init?: RequestInit): Promise<Response> => {
   const request = new Request(input as string, init);
   if (!faulty) return plainFetch(request);
+  lost.requests += 1;
   const fate = random();
   await pause(random() * 15);
   if (fate < 0.08) { lost.sent += 1; throw new TypeError("lost on the way there"); }

@@ -22,7 +22,7 @@ from psycopg.errors import DataError, IntegrityError
 from usagi.core.errors import UsagiError
 from usagi.flows.desk import now_text
 from usagi.store import backup as stored
-from usagi.store.database import Db, Pool, transaction
+from usagi.store.database import Db, Pool, read_consistently, transaction
 from usagi.store.recordings import PART_BYTES, read_sound
 from usagi.store.studios import Scope
 
@@ -63,7 +63,7 @@ def back_up(pool: Pool, to: Path, say: Say = lambda words, share: None, *, repla
     half = to.with_name(to.name + ".half")
     try:
         with transaction(pool) as db, zipfile.ZipFile(half, "w", zipfile.ZIP_DEFLATED) as file:
-            stored.read_consistently(db)
+            read_consistently(db)
             counts = _write_all(db, file, say)
         with half.open("rb") as written:
             os.fsync(written.fileno())

@@ -18,7 +18,7 @@ from usagi.flows.desk import Desk
 from usagi.flows.history import History, history
 from usagi.flows.judging import Refused, Work, ground_now, judge, locked, solo_now
 from usagi.store import documents as stored
-from usagi.store.database import Db, transaction
+from usagi.store.database import Db, read_consistently, transaction
 from usagi.store.studios import player_named
 
 SNAPSHOT_EVERY = 200
@@ -95,11 +95,16 @@ def _take(
     exact: bool,
     each: bool,
 ) -> Answer:
-    """Edits that are stored already are passed over, so that sending twice is harmless."""
+    """Edits that are stored already are passed over, so that sending twice is harmless.
+
+    Versions and edits of the answer are of one moment: writers lock the solo and its ground, readers read one snapshot.
+    """
     with transaction(desk.pool) as db:
+        if not edits:
+            read_consistently(db)
         solo_before, _, ground_id = desk.solo(db, solo_id)
         ground_before, _ = desk.ground(db, ground_id)
-        works = locked(db, desk, {UUID(edit.document) for edit in edits})
+        works = locked(db, desk, {UUID(edit.document) for edit in edits} | {solo_id, ground_id}) if edits else {}
         if edits and stored.is_removed(db, desk.scope, solo_id):
             raise SoloRemoved(
                 "This solo was removed: put it back from the shelf to write on. What you wrote since is kept here."

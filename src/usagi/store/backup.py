@@ -28,7 +28,6 @@ TABLES: dict[str, tuple[str, ...]] = {
     "chart_draft": ("ground_id", "person_id"),
 }
 SOUND_KINDS = ("upload", "pcm")
-SNAPSHOT_OF_ALL = "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY"
 STUDIOS = "SELECT id, name, demo FROM studio ORDER BY made_at"
 STUDIO_WORK = """
 SELECT (SELECT count(*) FROM solo WHERE studio_id = %(studio_id)s)
@@ -43,11 +42,6 @@ NEXT_SEQ = """
 SELECT setval(pg_get_serial_sequence('edit', 'seq'),
     greatest((SELECT max(seq) FROM edit WHERE studio_id = %(studio_id)s), (SELECT max(seq) FROM edit), 1))
 """
-
-
-def read_consistently(db: Db) -> None:
-    """From here to its end the transaction sees one moment."""
-    db.execute(SNAPSHOT_OF_ALL)
 
 
 def studios(db: Db) -> list[tuple[UUID, str, bool]]:

@@ -69,6 +69,14 @@ def transaction(pool: Pool) -> Iterator[Db]:
         raise StoreAway("The database does not answer. Your work is kept here and goes when it is back.") from fault
 
 
+ONE_MOMENT = "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY"
+
+
+def read_consistently(db: Db) -> None:
+    """As the first statement of a transaction: up to its end it sees one moment and writes nothing."""
+    db.execute(ONE_MOMENT)
+
+
 def migrate(dsn: str) -> None:
     """Bring the schema up to date; one runner at a time."""
     with psycopg.connect(dsn, autocommit=True) as lock:

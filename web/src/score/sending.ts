@@ -443,11 +443,8 @@ const listen = (soloId: string): void => {
     copy = said === null ? copies.deafened(copy) : copies.heardOf(copy, said.document, said.version);
     void next();
   };
-  let broken = false;
-  news.onerror = () => { broken = true; };
-  news.onopen = () => {
-    if (!broken || copy === null) return;
-    broken = false;
+  news.onopen = () => { // at first, too: something may have been stored between the opening and the first news
+    if (copy === null) return;
     copy = copies.deafened(copy);
     void next();
   };
