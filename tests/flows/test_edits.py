@@ -17,7 +17,7 @@ from usagi.core.errors import UsagiError
 from usagi.flows.bench import open_bench
 from usagi.flows.bring import NewSolo, start_solo
 from usagi.flows.desk import Desk, OpenDocuments, now_text
-from usagi.flows.edits import accept
+from usagi.flows.edits import accept, accept_each
 from usagi.flows.grounds import Basics, change_basics, change_chart
 from usagi.flows.judging import PlaceTaken
 from usagi.flows.undoing import NothingToUndo, redo, undo
@@ -110,6 +110,37 @@ def test_what_anothers_edit_made_follow_does_not_stand_against_ones_own(desk: De
     accept(other, solo, {}, [edit(other, solo, found["mine"], found["mine"].model_copy(update={"fret": 900}))])
     with pytest.raises(EditConflict):  # what they changed themselves does
         accept(desk, solo, answer.versions, [edit(desk, solo, found["mine"], changed)])
+
+
+def test_what_followed_while_a_page_was_closed_does_not_stand_against_what_it_kept(desk: Desk) -> None:
+    """It opens again with all that is stored and sends what waits: one edit whose answer was lost, and one after it."""
+    solo, other = a_solo(desk), another_person(desk)
+    mine, moved = note("mine", 0), note("mine", 0, fret=700)
+    lost = edit(desk, solo, None, mine)
+    accept(desk, solo, {}, [lost])
+    accept(other, solo, {}, [edit(other, solo, None, note("theirs", 0, string=3))])
+    versions = open_bench(desk, solo).versions
+    assert accept(desk, solo, versions, [lost, edit(desk, solo, mine, moved)]).refused == []
+    found = {n.id: n for n in stored(desk, solo).notes}
+    assert found["mine"].fret == 700 and found["mine"].stack == found["theirs"].stack is not None
+
+
+def test_a_page_that_drew_what_would_follow_from_an_act_left_out_may_go_on(desk: Desk) -> None:
+    """It drew the note shortened by another that is refused; deleting the shortened note deletes the note as it is."""
+    solo, other = a_solo(desk), another_person(desk)
+    first, theirs, mine = note("first", 0), note("theirs", 4 * QUARTER), note("mine", QUARTER // 2)
+    accept(desk, solo, {}, [edit(desk, solo, None, first), edit(desk, solo, None, theirs)])
+    accept(other, solo, {}, [edit(other, solo, theirs, None)])
+    short = first.model_copy(update={"ticks": QUARTER // 2})
+    refused = edit(desk, solo, None, mine)
+    stale = Change(
+        kind="note", id="theirs", before=to_json(theirs), after=to_json(theirs.model_copy(update={"fret": 7}))
+    )
+    drawn = Change(kind="note", id="first", before=to_json(first), after=to_json(short))
+    refused = refused.model_copy(update={"changes": (*refused.changes, stale), "follows": (drawn,)})
+    answer = accept_each(desk, solo, {}, [refused, edit(desk, solo, short, None)])
+    assert [one.act for one in answer.refused] == [refused.act]
+    assert stored(desk, solo).notes == ()
 
 
 def test_what_has_followed_already_is_not_stored_again(desk: Desk) -> None:

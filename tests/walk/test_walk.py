@@ -174,22 +174,31 @@ class Walk(RuleBasedStateMachine):
             if edit["person"] == other.get(f"/api/solos/{self.solo}")["person"]
             for change in (*edit["changes"], *(one for one in edit["follows"] if one["after"] is None))
         }
-        for one in left_out:
-            if one["code"] in CONFLICTS:
-                in_question = {one["id"], (one["now"] or {}).get("id")}
-                in_question |= {change["id"] for edit in one["edits"] for change in edit["changes"]}
-                assert in_question & theirs, _told([one], log)
-            else:
-                assert one["code"] == "rests-on" or one["restsOn"] is not None, one
+        theirs |= {
+            change["id"] for edit in log for change in edit["follows"] if _moved(change)
+        }  # stopped by a note of theirs
+        for one in left_out:  # in the order in which they were left out, those that were dropped since among them
+            ids = {change["id"] for edit in one["edits"] for change in edit["changes"]}
+            if one["restsOn"] is None:
+                assert one["code"] in CONFLICTS, _told([one], log)
+                assert (ids | {one["id"], (one["now"] or {}).get("id")}) & theirs, _told([one], log)
+            theirs |= ids  # what was to be deleted still stands in the way of what was written for it
+
+
+def _moved(change: dict[str, Any]) -> bool:
+    before, after = change["before"] or {}, change["after"] or {}
+    return "tick" in before and "tick" in after and before["tick"] != after["tick"]
 
 
 def _told(left_out: list[dict[str, Any]], log: list[dict[str, Any]]) -> str:
     """What was left out, and what the log says of the things in it."""
     ids = {change["id"] for one in left_out for edit in one["edits"] for change in edit["changes"]}
+    ids |= {one["now"]["id"] for one in left_out if one["now"]}
     lines = [f"left out {one['code']}: {one['sentence']} {one['edits']} now {one['now']}" for one in left_out]
     for edit in log:
         for part in ("changes", "follows"):
-            lines += [f"{edit['label']} ({part}): {change}" for change in edit[part] if change["id"] in ids]
+            changes = [change for change in edit[part] if change["id"] in ids]
+            lines += [f"{edit['person'][:4]} {edit['label']} ({part}): {change}" for change in changes]
     return "\n".join(lines)
 
 

@@ -6,6 +6,8 @@
 import "fake-indexeddb/auto";
 import { createInterface } from "node:readline";
 
+import type { LeftOut } from "@/score/outbox";
+
 type Command = { readonly do: string } & Readonly<Record<string, unknown>>;
 
 // -- what a browser has and Node has not ----------------------------------------------------------------------------
@@ -97,6 +99,10 @@ const chosen = (at: unknown) => { const all = notes(); return all[Number(at) % M
 const upset: string[] = [];
 process.on("unhandledRejection", (fault) => { upset.push(fault instanceof Error ? (fault.stack ?? fault.message) : String(fault)); });
 
+/** Every act that was ever left out of the open solo, those that were dropped or sent again since among them. */
+let everLeftOut: LeftOut[] = [];
+useBench.subscribe(({ leftOut }) => { everLeftOut.push(...leftOut.filter((one) => !everLeftOut.some(({ act }) => act === one.act))); });
+
 const withNote = (at: unknown, build: (note: NonNullable<ReturnType<typeof chosen>>) => Parameters<typeof act>[0]): void =>
   inTurn(() => { const note = chosen(at); if (note !== undefined) { pick(note); act(build(note)); } });
 
@@ -111,7 +117,7 @@ const settled = async (): Promise<void> => {
 };
 
 const COMMANDS: Record<string, (command: Command) => Promise<unknown> | void> = {
-  open: async ({ solo }) => { closeSolo(); await openSolo(solo as string); },
+  open: async ({ solo }) => { closeSolo(); everLeftOut = []; await openSolo(solo as string); },
   faults: ({ on }) => { faulty = on === true; },
   cursor: ({ tick, string }) => inTurn(() => setCursor({ tick: Number(tick), string: Number(string) })),
   length: ({ index }) => inTurn(() => setEntry({ length: Number(index) })),
@@ -139,12 +145,12 @@ const COMMANDS: Record<string, (command: Command) => Promise<unknown> | void> = 
   "drop left out": async () => { const [one] = get().leftOut; if (one !== undefined) await dropLeftOut(one); },
   settle: settled,
   state: async () => {
-    const { bench, things, versions, leftOut } = get();
+    const { bench, things, versions } = get();
     const solo = bench?.solo_id ?? "";
     return {
       things, versions, misfits: bench?.misfits, upset, lost, at: noteAtCursor(get())?.id ?? null,
       waiting: (await outbox.waiting(solo)).map((edit) => edit.id),
-      leftOut: leftOut.map((one) => ({ ...one, edits: one.edits.map((edit) => ({ id: edit.id, label: edit.label, changes: edit.changes })) })),
+      leftOut: everLeftOut.map((one) => ({ ...one, edits: one.edits.map((edit) => ({ id: edit.id, label: edit.label, changes: edit.changes })) })),
     };
   },
 };

@@ -111,7 +111,7 @@ def _take(
             )
         known = stored.known_edits(db, desk.scope, list(works), [edit.id for edit in edits])
         since, missed = _missed(db, desk, versions, works, (solo_id, ground_id))
-        _tell_beliefs(works, edits, known, missed)
+        _tell_beliefs(works, edits, known)
         new = [edit for edit in edits if (edit.document, edit.id) not in known]
         refused = judge(db, desk, works, new, exact=exact, each=each)
         for work in works.values():
@@ -142,24 +142,15 @@ def _take(
     )
 
 
-def _tell_beliefs(
-    works: dict[UUID, Work], sent: Sequence[Edit], known: dict[tuple[str, str], Edit], missed: Sequence[Edit]
-) -> None:
-    """What the page could not know: what followed from its own edits whose answer was lost, and from those of others.
-
-    What others changed themselves is not among it: that is for the judging.
-    """
+def _tell_beliefs(works: dict[UUID, Work], sent: Sequence[Edit], known: dict[tuple[str, str], Edit]) -> None:
+    """What the page could not know: what followed from those of its edits that are stored, as their answer was lost."""
     for edit in sent:
-        there = known.get((edit.document, edit.id))
-        if there is not None:
-            works[UUID(edit.document)].believed.learn(written_out(edit).changes, edit.follows, there.whole)
-    own = {edit.id for edit in sent}
-    others = [edit for edit in missed if edit.id not in own]
-    changed = {(change.kind, change.id) for edit in others for change in edit.changes}
-    for edit in others:
         work = works.get(UUID(edit.document))
+        there = known.get((edit.document, edit.id))
         if work is not None:
-            work.believed.learn([], [], [one for one in edit.follows if (one.kind, one.id) not in changed])
+            work.believed.own.add(edit.id)
+        if work is not None and there is not None:
+            work.believed.learn(written_out(edit).changes, edit.follows, there.whole)
 
 
 def _missed(

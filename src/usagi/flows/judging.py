@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from uuid import UUID
 
 from pydantic import JsonValue
@@ -104,10 +105,21 @@ def judge(
             for work in works.values():
                 work.content, work.now, done, said = kept[work.id]
                 del work.done[done:], work.said[said:]
-            rests_on = next((other for other, ids in left.items() if ids & _ids(group)), None)
+            _draws_what_was_left_out(works, group)
+            needed = _ids(group) | {str(fault.where.get("other"))}  # what stands in the way may have been to go
+            rests_on = next((other for other, ids in left.items() if ids & needed), None)
             left[act] = _ids(group)
             refused.append(_refusal(act, group, fault, rests_on, labels))
     return refused
+
+
+def _draws_what_was_left_out(works: dict[UUID, Work], edits: Iterable[Edit]) -> None:
+    """The page drew what it took to follow from an act that is left out; its later edits may have seen that."""
+    for edit in edits:
+        work = works.get(UUID(edit.document))
+        if work is not None:
+            changed = {(change.kind, change.id) for change in edit.changes}
+            work.believed.learn([], [one for one in edit.follows if (one.kind, one.id) not in changed], [])
 
 
 def _ids(edits: Iterable[Edit]) -> set[str]:
@@ -144,7 +156,8 @@ def _apply(db: Db, desk: Desk, works: dict[UUID, Work], edit: Edit, *, exact: bo
         raise NotThere("The document that you changed is not here any more.", edit=edit.id)
     try:
         sent = edit = written_out(edit)
-        edit = edit.model_copy(update={"changes": work.believed.rebased(edit.changes, work.content)})
+        changes = work.believed.rebased(edit.changes, work.content, partial(_past, db, desk, work))
+        edit = edit.model_copy(update={"changes": changes})
         if not edit.changes:  # all of it has followed from another edit already
             work.believed.learn(sent.changes, sent.follows, ())
             return
@@ -173,6 +186,12 @@ def _apply(db: Db, desk: Desk, works: dict[UUID, Work], edit: Edit, *, exact: bo
     work.believed.learn(sent.changes, sent.follows, edit.whole)
     work.content, work.now = content, document
     work.done.append(edit)
+
+
+def _past(db: Db, desk: Desk, work: Work, kind: Kind, thing_id: str) -> Iterator[Edit]:
+    """The edits that may have changed a thing, from this request and from the log, the newest first."""
+    yield from reversed(work.done)
+    yield from stored.edits_of_thing(db, desk.scope, work.id, kind, thing_id)
 
 
 def _new_ids(edit: Edit, content: Content) -> NewThingId:

@@ -11,7 +11,7 @@ from uuid import UUID
 from psycopg.rows import class_row
 from psycopg.types.json import Jsonb
 
-from usagi.core.document.edits import Change, Edit
+from usagi.core.document.edits import Change, Edit, Kind
 from usagi.store.database import Db
 from usagi.store.studios import Scope
 
@@ -83,6 +83,13 @@ ORDER BY version
 EDITS_OF_ACT = """
 SELECT id, act, document_id AS document, made_in, undoes, person_id AS person, at, schema, label, changes, follows
 FROM edit WHERE studio_id = %(studio_id)s AND act = %(act)s ORDER BY seq
+"""
+EDITS_OF_THING = """
+SELECT id, act, document_id AS document, made_in, undoes, person_id AS person, at, schema, label, changes, follows
+FROM edit
+WHERE studio_id = %(studio_id)s AND document_id = %(document_id)s
+    AND (changes @> %(thing)s OR follows @> %(thing)s)
+ORDER BY version DESC
 """
 KNOWN_EDITS = """
 SELECT id, act, document_id AS document, made_in, undoes, person_id AS person, at, schema, label, changes, follows
@@ -175,6 +182,13 @@ def edits_since(db: Db, scope: Scope, document_id: UUID, after: int, upto: int) 
     """The edits that made versions `after + 1` to `upto`."""
     values = {"studio_id": scope.studio, "document_id": document_id, "after": after, "upto": upto}
     return [_edit(row) for row in db.execute(EDITS_SINCE, values)]
+
+
+def edits_of_thing(db: Db, scope: Scope, document_id: UUID, kind: Kind, thing_id: str) -> list[Edit]:
+    """All edits of a document that changed one thing of it, the newest first."""
+    thing = Jsonb([{"kind": kind, "id": thing_id}])
+    values = {"studio_id": scope.studio, "document_id": document_id, "thing": thing}
+    return [_edit(row) for row in db.execute(EDITS_OF_THING, values)]
 
 
 def edits_of_act(db: Db, scope: Scope, act: str) -> list[Edit]:

@@ -94,6 +94,13 @@ describe("the page's copy", () => {
     const found = without(copy, new Set(["a10"]));
     expect([found.out, found.resting, found.copy.waiting].map((edits) => edits.map(({ id }) => id))).toEqual([["e10"], ["e11"], ["e12"]]);
   });
+  it("takes what was drawn of an act that was left out back out of what waits behind it", () => {
+    const [whole, short] = [plainNote("n0", 0, 5_040, 2, 5), plainNote("n0", 0, 2_520, 2, 5)];
+    const refused = edit(10, [written(4)], { follows: [{ kind: "note", id: "n0", before: whole, after: short }] });
+    const behind = edit(11, [{ kind: "note", id: "n0", before: short, after: { ...short, fret: 900 } }]);
+    const found = without([refused, behind].reduce(made, start(1)), new Set(["a10"]));
+    expect(found.copy.waiting).toEqual([{ ...behind, changes: [{ kind: "note", id: "n0", before: whole, after: { ...whole, fret: 900 } }] }]);
+  });
   it("sends whole acts, and single ones when it looks for the one that was refused", () => {
     const copy = [edit(1), edit(2, [written(2)], { act: "a1" }), edit(3)].reduce(made, start());
     expect(nextBatch(copy, 1, false).map(({ id }) => id)).toEqual(["e1", "e2"]);

@@ -40,6 +40,8 @@ export const applied = (things: Things, changes: readonly Change[]): Things => {
 export const valueOf = (things: Things, change: Change): unknown =>
   change.kind in GROUPS ? (things[GROUPS[change.kind as keyof typeof GROUPS]][change.id] ?? null) : undefined;
 
+const nameOf = (change: Change): string => `${change.kind} ${change.id}`;
+
 export const wholeOf = (edits: readonly Edit[]): Change[] => edits.flatMap((edit) => [...edit.changes, ...edit.follows]);
 
 const byId = <T extends { id: string }>(list: readonly T[]): Record<string, T> => Object.fromEntries(list.map((one) => [one.id, one]));
@@ -68,13 +70,13 @@ export const made = (copy: Copy, edit: Edit): Copy => ({ ...copy, waiting: [...c
 export const answered = (copy: Copy, answer: Answer, sent: ReadonlySet<string> = new Set()): Copy => {
   const heard = newest(copy.heard, answer.versions);
   if (Object.entries(answer.since).some(([document, version]) => version > (copy.versions[document] ?? version))) return { ...copy, heard };
-  const waiting = copy.waiting.filter((edit) => !sent.has(edit.id));
-  if (older(answer.versions, copy.versions)) return { ...copy, waiting, heard };
+  if (older(answer.versions, copy.versions)) return { ...copy, waiting: rebased(copy.waiting, copy.things, copy.things, sent), heard };
   const { bench } = copy;
   const edits = unknown(copy.versions, answer);
   const mine = edits.filter((edit) => edit.document === bench.solo_id);
   const things = applied(copy.things, wholeOf(mine));
-  const believed = applied(copy.things, wholeOf(copy.waiting.filter((edit) => sent.has(edit.id))));
+  const own = new Set(copy.waiting.map((edit) => edit.id));
+  const others = new Set(mine.filter((edit) => !own.has(edit.id)).flatMap((edit) => edit.changes).map(nameOf));
   const marks: Record<string, NoteMark> = answer.whole ? {} : { ...copy.marks };
   for (const [id, mark] of Object.entries(answer.marks)) {
     if (mark === null) delete marks[id];
@@ -85,28 +87,30 @@ export const answered = (copy: Copy, answer: Answer, sent: ReadonlySet<string> =
       ...settingsAfter(bench, edits), history: answer.history, misfits: answer.misfits, progress: answer.progress,
       strip: answer.strip ?? bench.strip, tables: answer.tables ?? bench.tables,
     },
-    things, marks, versions: { ...copy.versions, ...answer.versions }, waiting: rebased(waiting, believed, things, mine, sent), heard,
+    things, marks, versions: { ...copy.versions, ...answer.versions }, waiting: rebased(copy.waiting, copy.things, things, sent, others), heard,
   };
 };
 
 /**
- * Waiting edits laid over what is so where the page could not know better: what follows from an edit is the core's, and what
- * was drawn of it may have lacked some. What another changed themselves is left to be judged.
+ * Waiting edits without those that are gone, laid over what is so where the page could not know better: what follows from an
+ * edit is the core's, and what was drawn of it may have lacked some. What others changed themselves is left to be judged.
  */
-const rebased = (waiting: readonly Edit[], believed: Things, so: Things, answers: readonly Edit[], sent: ReadonlySet<string>): readonly Edit[] => {
-  if (waiting.length === 0) return waiting;
-  const others = new Set(answers.filter((edit) => !sent.has(edit.id)).flatMap((edit) => edit.changes).map((one) => `${one.kind} ${one.id}`));
-  let [seen, now] = [believed, so];
-  return waiting.map((edit) => {
+const rebased = (waiting: readonly Edit[], stood: Things, so: Things, gone: ReadonlySet<string>, others: ReadonlySet<string> = new Set()): readonly Edit[] => {
+  let [seen, now] = [stood, so];
+  return waiting.flatMap((edit) => {
+    if (gone.has(edit.id)) {
+      seen = applied(seen, wholeOf([edit]));
+      return [];
+    }
     const over = (change: Change): Change => {
       const [was, is] = [valueOf(seen, change), valueOf(now, change)];
       seen = applied(seen, [change]);
-      const laid = others.has(`${change.kind} ${change.id}`) || is === undefined || equal(was, is) || !equal(change.before ?? null, was) ? change : laidOver(change, is);
+      const laid = others.has(nameOf(change)) || is === undefined || equal(was, is) || !equal(change.before ?? null, was) ? change : laidOver(change, is);
       now = applied(now, [laid]);
       return laid;
     };
     const next = { ...edit, changes: edit.changes.map(over), follows: edit.follows.map(over) };
-    return equal(next, edit) ? edit : next;
+    return [equal(next, edit) ? edit : next];
   });
 };
 
@@ -204,15 +208,16 @@ export const nextBatch = (copy: Copy, most: number, alone: boolean): readonly Ed
 /** Without acts that were refused, and without what waits and was made of their values; both come back. */
 export const without = (copy: Copy, acts: ReadonlySet<string>): { readonly copy: Copy; readonly out: readonly Edit[]; readonly resting: readonly Edit[] } => {
   const out = copy.waiting.filter((edit) => acts.has(edit.act));
-  const ids = new Set(out.flatMap((edit) => edit.changes.map((one) => `${one.kind} ${one.id}`)));
-  const gone = new Set<string>();
+  const ids = new Set(out.flatMap((edit) => edit.changes.map(nameOf)));
+  const left = new Set<string>();
   for (const edit of copy.waiting) {
-    if (acts.has(edit.act) || !edit.changes.some((one) => one.before != null && ids.has(`${one.kind} ${one.id}`))) continue;
-    gone.add(edit.act);
-    for (const one of edit.changes) ids.add(`${one.kind} ${one.id}`);
+    if (acts.has(edit.act) || !edit.changes.some((one) => one.before != null && ids.has(nameOf(one)))) continue;
+    left.add(edit.act);
+    for (const one of edit.changes) ids.add(nameOf(one));
   }
-  const resting = copy.waiting.filter((edit) => gone.has(edit.act));
-  return { copy: { ...copy, waiting: copy.waiting.filter((edit) => !acts.has(edit.act) && !gone.has(edit.act)) }, out, resting };
+  const resting = copy.waiting.filter((edit) => left.has(edit.act));
+  const gone = new Set([...out, ...resting].map((edit) => edit.id));
+  return { copy: { ...copy, waiting: rebased(copy.waiting, copy.things, copy.things, gone) }, out, resting };
 };
 
 /** Edits of one act again, as new ones: as they were, or laid over what stands there now. `other` is another thing at the same place, which goes. */

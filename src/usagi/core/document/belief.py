@@ -1,56 +1,81 @@
 """What a page believes while its edits are under way.
 
 A page draws an edit before the core has worked out what follows from it, and what it draws may lack some. Its next edit
-of the same thing then names a *before* that is not so, though nobody else changed anything. Such a change is laid over
-what is so: the fields that it changes change, the others stay.
+of the same thing then names a *before* that is not so, though nobody else changed anything; so it does when something
+followed from another person's edit. Such a change is laid over what is so: the fields that it changes change, the
+others stay. What another person changed themselves is left to be judged.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 
 from pydantic import JsonValue
 
-from usagi.core.document.edits import Change, Content, Kind, to_json, whole_value
+from usagi.core.document.edits import Change, Content, Edit, Kind, to_json, whole_value
+from usagi.core.document.lengths import with_length
+from usagi.core.document.things import Note
 from usagi.core.errors import UsagiError
 
 Thing = tuple[Kind, str]
+Past = Callable[[Kind, str], Iterable[Edit]]
 
 
 @dataclass
 class Belief:
     """Things of one document that a page sees otherwise than they are: what it sees, and what was so at that moment."""
 
+    own: set[str] = field(default_factory=set)  # the page's edits
     _otherwise: dict[Thing, tuple[JsonValue, JsonValue]] = field(default_factory=dict)
 
-    def rebased(self, changes: Iterable[Change], content: Content) -> tuple[Change, ...]:
-        """The changes, each laid over what is so where the page could not know that; others as they are."""
+    def rebased(self, changes: Iterable[Change], content: Content, past: Past) -> tuple[Change, ...]:
+        """The changes, each laid over what is so where the page could not know that; others as they are.
+
+        `past` gives the edits that a thing was changed by, the newest first.
+        """
         found = []
         for change in changes:
-            seen, so = self._otherwise.get((change.kind, change.id), (None, None))
             now = _now(content, change)
-            if (change.kind, change.id) not in self._otherwise or change.before != seen or now != so:
+            if change.before is None and change.after is None and now is None:
+                continue  # the page has found out that it is gone already
+            if now == change.before or not self._could_not_know(change, now, past):
                 found.append(change)
             elif change.after is None and now is None:
                 continue  # it is gone already
-            elif change.after is None or not isinstance(seen, dict) or not isinstance(now, dict):
-                found.append(change.model_copy(update={"before": now}))
-            elif isinstance(change.after, dict):
-                changed = {name: value for name, value in change.after.items() if value != seen.get(name)}
-                found.append(change.model_copy(update={"before": now, "after": now | changed}))
+            else:
+                found.append(_laid_over(change, now))
         return tuple(found)
+
+    def _could_not_know(self, change: Change, now: JsonValue, past: Past) -> bool:
+        """Whether only what followed from edits, and the page's own, led from what it sees to what is so."""
+        told: list[JsonValue] = [change.before]
+        seen, so = self._otherwise.get((change.kind, change.id), (None, None))
+        if (change.kind, change.id) in self._otherwise and seen == change.before:
+            told.append(so)
+        if now in told:
+            return True
+        for edit in past(change.kind, change.id):
+            steps = [one for one in edit.whole if (one.kind, one.id) == (change.kind, change.id)]
+            if edit.id not in self.own and any(one in steps for one in edit.changes):
+                return False
+            if any(one.before in told for one in steps):
+                return True
+        return False
 
     def learn(self, sent: Iterable[Change], guessed: Iterable[Change], done: Iterable[Change]) -> None:
         """Take in an edit: what the page sent, what it drew of what follows, and what was stored in the end."""
         so = {(change.kind, change.id): change.after for change in done}
         seen = {(change.kind, change.id): change.after for change in sent}
+        guesses = []
         for change in guessed:
             try:
-                seen[change.kind, change.id] = whole_value(change.kind, change.after)
+                values = {name: whole_value(change.kind, getattr(change, name)) for name in ("before", "after")}
             except UsagiError:
                 continue  # a page may draw what it likes
-        before = {(change.kind, change.id): change.before for change in reversed([*sent, *done])}
+            guesses.append(change.model_copy(update=values))
+            seen[change.kind, change.id] = values["after"]
+        before = {(change.kind, change.id): change.before for change in reversed([*sent, *guesses, *done])}
         for thing in so.keys() | seen.keys():
             was_seen, was_so = self._otherwise.get(thing, (before.get(thing), before.get(thing)))
             now_seen, now_so = seen.get(thing, was_seen), so.get(thing, was_so)
@@ -58,6 +83,19 @@ class Belief:
                 self._otherwise.pop(thing, None)
             else:
                 self._otherwise[thing] = (now_seen, now_so)
+
+
+def _laid_over(change: Change, now: JsonValue) -> Change:
+    """The change of the same fields of what is so; what is laid on a note is cut to the length that this leaves it."""
+    before, after = change.before, change.after
+    if not (isinstance(before, dict) and isinstance(after, dict) and isinstance(now, dict)):
+        return change.model_copy(update={"before": now})
+    changed = {name for name, value in after.items() if value != before.get(name)}
+    if change.kind is Kind.NOTE:
+        there, wanted = Note.model_validate(now), Note.model_validate(after)
+        note = there.model_copy(update={name: getattr(wanted, name) for name in changed})
+        return change.model_copy(update={"before": now, "after": to_json(with_length(note, note.ticks))})
+    return change.model_copy(update={"before": now, "after": now | {name: after[name] for name in changed}})
 
 
 def _now(content: Content, change: Change) -> JsonValue:
