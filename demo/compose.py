@@ -5,7 +5,7 @@ The island of Hallow Ness, its dance band the Harbour Nine, and the reels of Rad
     python demo/compose.py [NAME]      writes demo/*.json (without their recordings; demo/render.py adds those)
 
 Shorthand: `string.fret:length` and marks; `r:length` rests; `3.9+2.8:4` is a stack. Lengths: 1 2 4 8 16, a dot, `t`
-for a triplet; `m` behind a fret lies half-way to the next, under a bottleneck. Marks: h p / = hammer-on, pull-off,
+for a triplet; `m` behind a fret lies half-way to the next, under a bottleneck. NoteViews: h p / = hammer-on, pull-off,
 slide; b4 = bent by 4 quarter tones; r = let down again; P2 = bent beforehand and let down; ~ and w = shaken, shaken
 wide; x g > = dead, ghost, accent; ^ v = slid in, slid off; o s = left to ring, short; ? = unsure.
 """

@@ -12,7 +12,7 @@ from hypothesis import HealthCheck, settings
 
 from studios import new_studio
 from usagi.cli.cluster import THROWAWAY, Cluster
-from usagi.flows.desk import Desk
+from usagi.flows.workspace import Workspace
 from usagi.main import make_app
 from usagi.media.cache import Cache
 from usagi.store.database import Pool, create_database, migrate, open_pool, transaction
@@ -80,15 +80,15 @@ def pool(dsn: str) -> Iterator[Pool]:
 
 
 @pytest.fixture
-def desk(pool: Pool, tmp_path: Path) -> Desk:
+def workspace(pool: Pool, tmp_path: Path) -> Workspace:
     """A studio of this test alone."""
     with transaction(pool) as db:
         scope = new_studio(db)
-    return Desk(pool, scope, Cache(tmp_path / "cache", 50_000_000))
+    return Workspace(pool, scope, Cache(tmp_path / "cache", 50_000_000))
 
 
 @pytest.fixture
-def client(desk: Desk) -> TestClient:
+def client(workspace: Workspace) -> TestClient:
     app = make_app()
-    app.state.desk = desk
+    app.state.workspace = workspace
     return TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False)

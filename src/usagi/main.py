@@ -12,10 +12,10 @@ from fastapi.responses import FileResponse, Response
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 
-from usagi.api import bench, bringing, estimates, forms, ground, hand, news, shelf, sound, writing
 from usagi.api.guard import Guard
 from usagi.api.problems import Problem, add_handlers, problem
-from usagi.flows.desk import Desk
+from usagi.api.router import router
+from usagi.flows.workspace import Workspace
 from usagi.media.cache import Cache
 from usagi.settings import Settings
 from usagi.store.database import open_pool, transaction
@@ -25,7 +25,7 @@ from usagi.store.studios import enter_studio
 REFUSALS: dict[int | str, dict[str, Any]] = {status: {"model": Problem} for status in (404, 409, 422)}
 
 
-def make_app(settings: Settings | None = None, *, seed: Callable[[Desk], None] | None = None) -> FastAPI:
+def make_app(settings: Settings | None = None, *, seed: Callable[[Workspace], None] | None = None) -> FastAPI:
     """The application. Without settings it has no database and only tells its shape (OpenAPI).
 
     `seed` fills the studio when it is new.
@@ -40,9 +40,9 @@ def make_app(settings: Settings | None = None, *, seed: Callable[[Desk], None] |
         try:
             with transaction(pool) as db:
                 scope, is_new = enter_studio(db, demo=settings.studio == "demo")
-            app.state.desk = Desk(pool, scope, Cache(settings.home / "cache", settings.cache_bytes))
+            app.state.workspace = Workspace(pool, scope, Cache(settings.home / "cache", settings.cache_bytes))
             if is_new and seed is not None:
-                seed(app.state.desk)
+                seed(app.state.workspace)
             app.state.news = News(settings.dsn)
             app.state.news.start()
             yield
@@ -61,8 +61,7 @@ def make_app(settings: Settings | None = None, *, seed: Callable[[Desk], None] |
     )
     add_handlers(app)
     app.add_middleware(Guard)
-    for part in (shelf, bench, ground, news, bringing, sound, forms, estimates, hand, writing):
-        app.include_router(part.router)
+    app.include_router(router)
     if settings is not None and settings.web is not None:
         _serve_page(app, settings.web)
     return app

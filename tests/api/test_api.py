@@ -17,7 +17,7 @@ from studios import new_studio
 from usagi.api.problems import STATUS
 from usagi.cli.demo import seed
 from usagi.core.errors import every_error
-from usagi.flows.desk import Desk
+from usagi.flows.workspace import Workspace
 from usagi.media.decode import FORMATS
 from usagi.store.database import transaction
 from usagi.store.studios import drop_studio, tune_titled
@@ -296,8 +296,8 @@ def test_a_solo_without_a_recording_sounds_as_it_is_written(client: TestClient) 
     assert client.get(f"/api/solos/{bench['solo_id']}/piece", params=params).content != silent
 
 
-def test_a_document_comes_back_as_a_new_solo_with_the_same_ids(client: TestClient, desk: Desk) -> None:
-    seed(desk)
+def test_a_document_comes_back_as_a_new_solo_with_the_same_ids(client: TestClient, workspace: Workspace) -> None:
+    seed(workspace)
     rows = {row["title"]: row["id"] for row in client.get("/api/shelf").json()["solos"]}
     version = client.get(f"/api/solos/{rows['second chorus, reel 14, first term']}/document.json").json()
     assert version["solo"]["settings"]["parent"] is None  # an exported document holds no document's id
@@ -308,12 +308,12 @@ def test_a_document_comes_back_as_a_new_solo_with_the_same_ids(client: TestClien
     assert client.get(f"/api/solos/{answer['solo_id']}/document.json").content == data
 
 
-def test_the_demo_can_be_put_back_and_leaves_other_studios_alone(desk: Desk, pool) -> None:
-    seed(desk)
+def test_the_demo_can_be_put_back_and_leaves_other_studios_alone(workspace: Workspace, pool) -> None:
+    seed(workspace)
     with transaction(pool) as db:
         other = new_studio(db)
         tune_titled(db, other, "Their own")
-        drop_studio(db, desk.scope)
+        drop_studio(db, workspace.scope)
         tables = (
             "person",
             "player",
@@ -327,15 +327,17 @@ def test_the_demo_can_be_put_back_and_leaves_other_studios_alone(desk: Desk, poo
             "snapshot",
         )
         left = {
-            t: db.execute(f"SELECT count(*) FROM {t} WHERE studio_id = %s", (desk.scope.studio,)).fetchone()[0]
+            t: db.execute(f"SELECT count(*) FROM {t} WHERE studio_id = %s", (workspace.scope.studio,)).fetchone()[0]
             for t in tables
         }
         kept = db.execute("SELECT count(*) FROM tune WHERE studio_id = %s", (other.studio,)).fetchone()
     assert set(left.values()) == {0} and kept == (1,)
 
 
-def test_a_document_with_another_ground_lists_what_differs_or_replaces_it(client: TestClient, desk: Desk) -> None:
-    seed(desk)
+def test_a_document_with_another_ground_lists_what_differs_or_replaces_it(
+    client: TestClient, workspace: Workspace
+) -> None:
+    seed(workspace)
     tree = json.loads((DEMO / "gull-weather.json").read_bytes())
     tree["ground"]["settings"]["offset_cents"] = 12.0
     data = json.dumps(tree).encode()
@@ -346,7 +348,7 @@ def test_a_document_with_another_ground_lists_what_differs_or_replaces_it(client
     assert opened(client, first["solo_id"])["ground"]["settings"]["offset_cents"] == 12.0
 
 
-def test_a_document_without_its_sound_waits_for_the_file(client: TestClient, desk: Desk) -> None:
+def test_a_document_without_its_sound_waits_for_the_file(client: TestClient, workspace: Workspace) -> None:
     answer = client.post("/api/documents", files={"file": ("a.json", (DEMO / "gull-weather.json").read_bytes())}).json()
     assert not answer["has_sound"]
     params = {"start": 0, "end": 4_800}
@@ -355,7 +357,7 @@ def test_a_document_without_its_sound_waits_for_the_file(client: TestClient, des
     assert client.get(f"/api/solos/{answer['solo_id']}/piece", params=params).status_code == 200
 
 
-def test_many_edits_survive_snapshots(client: TestClient, desk: Desk) -> None:
+def test_many_edits_survive_snapshots(client: TestClient, workspace: Workspace) -> None:
     bench = opened(client, started(client))
     solo = bench["solo_id"]
     for start in range(0, 450, 50):
@@ -368,5 +370,5 @@ def test_many_edits_survive_snapshots(client: TestClient, desk: Desk) -> None:
         assert answer.status_code == 200, answer.text
         bench["versions"] = answer.json()["versions"]
     assert bench["versions"][solo] == 450
-    desk.open._kept.clear()  # read again from the last snapshot and the edits after it
+    workspace.open._kept.clear()  # read again from the last snapshot and the edits after it
     assert opened(client, solo)["solo"]["notes"][0]["fret"] == (449 % 20) * 100

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from api_examples import Request, World
 from studios import new_studio
-from usagi.flows.desk import Desk
+from usagi.flows.workspace import Workspace
 from usagi.main import make_app
 from usagi.media.cache import Cache
 from usagi.store import backup as stored
@@ -142,17 +142,21 @@ def rows_of(pool: Pool, studio: UUID) -> dict[str, list[object]]:
         return {table: list(stored.rows(db, studio, table)) for table in stored.TABLES}
 
 
-def test_a_second_studio_sees_and_changes_nothing(world: World, desk: Desk, pool: Pool, tmp_path: Any) -> None:
+def test_a_second_studio_sees_and_changes_nothing(
+    world: World, workspace: Workspace, pool: Pool, tmp_path: Any
+) -> None:
     with transaction(pool) as db:
         scope = new_studio(db)
     app = make_app()
-    app.state.desk = Desk(pool, scope, Cache(tmp_path / "strangers", 50_000_000), desk.open, desk.marks)
+    app.state.workspace = Workspace(
+        pool, scope, Cache(tmp_path / "strangers", 50_000_000), workspace.open, workspace.marks
+    )
     stranger = TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False)
-    before = rows_of(pool, desk.scope.studio)
+    before = rows_of(pool, workspace.scope.studio)
     for name, operation in OPERATIONS.items():
-        before = before if name not in ("post_undo", "post_redo") else rows_of(pool, desk.scope.studio)
+        before = before if name not in ("post_undo", "post_redo") else rows_of(pool, workspace.scope.studio)
         request = world.request(name)
-        before = rows_of(pool, desk.scope.studio)
+        before = rows_of(pool, workspace.scope.studio)
         answer = call(stranger, operation, request)
         if request.path:
             assert answer.status_code == 404, (name, answer.status_code, answer.text)
@@ -163,7 +167,7 @@ def test_a_second_studio_sees_and_changes_nothing(world: World, desk: Desk, pool
             assert secret not in answer.text, name
         if not request.path:
             assert world.solo not in answer.text and world.recording not in answer.text
-        assert rows_of(pool, desk.scope.studio) == before, name
+        assert rows_of(pool, workspace.scope.studio) == before, name
 
 
 @pytest.mark.parametrize("name", sorted(OPERATIONS))
@@ -216,12 +220,12 @@ def test_every_answer_carries_the_policy(client: TestClient) -> None:
 @pytest.mark.parametrize("path", ["/../pyproject.toml", "/%2e%2e/pyproject.toml", "/assets/../../package.json",
                                   "/assets/%2e%2e/%2e%2e/package.json", "/..%2fpackage.json", "//etc/passwd",
                                   "/.made-of", "/assets/.made-of", "/%2emade-of", "/%00", "/a%00b"])  # fmt: skip
-def test_no_path_leads_outside(desk: Desk, path: str) -> None:
+def test_no_path_leads_outside(workspace: Workspace, path: str) -> None:
     from usagi.main import _serve_page
     from usagi.settings import project_root
 
     app = make_app()
-    app.state.desk = desk
+    app.state.workspace = workspace
     _serve_page(app, project_root() / "web" / "dist")
     answer = TestClient(app, base_url="http://127.0.0.1").get(path)
     if "made-of" in path or "%00" in path:

@@ -14,7 +14,7 @@ from usagi.core.document.techniques import Loudness
 from usagi.core.document.things import Dynamic, Swell
 from usagi.core.formats.document_json import read_document, write_document
 from usagi.core.meter.ticks import EIGHTH
-from usagi.core.playing.marks import mark_notes
+from usagi.core.view.notes import view_notes
 
 
 def changed(solo: Solo, rng: np.random.Generator) -> Solo:
@@ -59,12 +59,12 @@ def test_marks_of_what_changed_are_those_made_afresh(seed: int) -> None:
     document = big_solo(120, 16, 1.0, seed)
     solo, ground = document.solo, document.ground
     reader = Reader(Style.PLAIN) if seed % 2 else Reader()
-    marks = mark_notes(solo, ground, reader)
+    marks = view_notes(solo, ground, reader)
     kept = 0
     for _ in range(12):
         solo = changed(solo, rng)
-        now = mark_notes(solo, ground, reader, marks)
-        assert now.notes == mark_notes(solo, ground, reader).notes
+        now = view_notes(solo, ground, reader, marks)
+        assert now.notes == view_notes(solo, ground, reader).notes
         kept += sum(now.notes[i] is mark for i, mark in marks.notes.items() if i in now.notes)
         marks = now
     assert kept > 100

@@ -18,8 +18,9 @@ from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import read_document, write_document
 from usagi.core.formats.text_tab import write_tab
 from usagi.core.harmony.symbols import parse_chord
-from usagi.core.playing.marks import mark_notes, mark_strip
 from usagi.core.playing.strings import string_events
+from usagi.core.view.notes import view_notes
+from usagi.core.view.strip import view_strip
 
 DEMO = Path(__file__).parents[2] / "demo"
 ODD: list[Any] = [None, True, -1, 0, 1, 3.5, 10**6, 10**12, -(10**12), 1e308, "", "x", "\u0000", "ø🎸", [], {}, [[]],
@@ -65,8 +66,8 @@ def use(data: bytes) -> None:
     document = read_document(data)
     solo, ground = document.solo, document.ground
     misfits(solo, ground)
-    mark_notes(solo, ground)
-    mark_strip(ground)
+    view_notes(solo, ground)
+    view_strip(ground)
     string_events(solo, ground)
     write_tab(document)
     assert read_document(write_document(document)) == document

@@ -18,9 +18,12 @@ from usagi.core.formats.document_json import SoloDocument
 from usagi.core.formats.tab_signs import cell
 from usagi.core.formats.text_tab import write_tab
 from usagi.core.fretboard.tunings import parse_tuning
+from usagi.core.meter.clock import clock_text
 from usagi.core.meter.counting import School
 from usagi.core.meter.ticks import LENGTHS, length_words
-from usagi.core.playing.marks import clock_text, mark_notes, mark_strip, mark_tables
+from usagi.core.view.notes import view_notes
+from usagi.core.view.strip import view_strip
+from usagi.core.view.tables import view_tables
 
 EIGHTH = QUARTER // 2
 
@@ -129,7 +132,7 @@ def ground(chart: str = "| {key E minor} Em7 | A7 |", **settings: object) -> Gro
 
 def says(*notes: Note, chart: str = "| {key E minor} Em7 | A7 |", **fields: object) -> list[tuple[str, str]]:
     solo = Solo.model_validate({"settings": SoloSettings(last_bar=4), "notes": notes} | fields)
-    return [(mark.says, mark.more) for mark in mark_notes(solo, ground(chart)).notes.values()]
+    return [(mark.says, mark.more) for mark in view_notes(solo, ground(chart)).notes.values()]
 
 
 def test_the_sentence_says_place_technique_and_degree() -> None:
@@ -178,13 +181,13 @@ def test_marks_carry_the_shape_of_every_role() -> None:
     places = [(0, 3, 7), (QUARTER, 2, 7), (2 * QUARTER, 2, 5), (4 * QUARTER - EIGHTH, 2, 5), (12 * QUARTER, 2, 5)]
     notes = [note(id=f"n{i}", tick=t, string=s, fret=f * 100) for i, (t, s, f) in enumerate(places)]
     solo = Solo(settings=SoloSettings(last_bar=4), notes=tuple(notes))
-    marks = mark_notes(solo, ground("| {key E minor} Em9 | A7 |")).notes
+    marks = view_notes(solo, ground("| {key E minor} Em9 | A7 |")).notes
     assert [m.shape for m in marks.values()] == ["chord tone", "tension", "chord tone", "anticipation", "key"]
     assert marks["n3"].other == "1 here" and marks["n4"].degree == "1"
 
 
 def test_the_strip_has_bars_with_counts_clocks_and_sections() -> None:
-    strip = mark_strip(ground("A:\n| {6/8} {pick-up 1} Em7 | A7 |\nB:\n| {4/4} D |\n2 choruses", bars=6))
+    strip = view_strip(ground("A:\n| {6/8} {pick-up 1} Em7 | A7 |\nB:\n| {4/4} D |\n2 choruses", bars=6))
     assert [bar.number for bar in strip.bars] == [0, 1, 2, 3, 4, 5, 6]
     assert [beat.count for beat in strip.bars[1].beats] == ["1", "4"]
     assert [bar.meter for bar in strip.bars] == ["6/8", "", "", "4/4", "6/8", "", "4/4"]
@@ -195,13 +198,13 @@ def test_the_strip_has_bars_with_counts_clocks_and_sections() -> None:
         ("A7", "2:1", ("A", "C#", "E", "G")),
     ]
     assert [slot.degree for slot in strip.chords[1].slots][:3] == ["b3", "3", "11"]  # C, C#, D over A7
-    grouped = mark_strip(ground("| {7/8 2+2+3} Em7 |"), Reader(school=School.B))
+    grouped = view_strip(ground("| {7/8 2+2+3} Em7 |"), Reader(school=School.B))
     assert [beat.count for beat in grouped.bars[0].beats] == ["1", "3", "5"]
 
 
 def test_tables_tell_the_strings_and_what_every_fret_sounds() -> None:
     settings = SoloSettings(tuning=parse_tuning("drop D").midi, capo=2, last_fret=20)
-    tables = mark_tables(Solo(settings=settings))
+    tables = view_tables(Solo(settings=settings))
     assert [string.name for string in tables.strings] == ["E", "B", "G", "D", "A", "D"]
     assert tables.frets == 18 and len(tables.strings[0].classes) == 19
     assert tables.strings[5].classes[:3] == (4, 5, 6)  # the low D above a capo at 2 is E

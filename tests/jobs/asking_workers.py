@@ -18,7 +18,7 @@ from benchmarks.bands import Band
 from fastapi.testclient import TestClient
 
 from asking import bring, started
-from usagi.flows.desk import Desk
+from usagi.flows.workspace import Workspace
 from usagi.main import make_app
 from usagi.media.cache import Cache
 from usagi.store.database import open_pool, transaction
@@ -56,7 +56,7 @@ def working_client(dsn: str, folder: Path) -> Iterator[Working]:
     with transaction(pool) as db:
         scope, _ = enter_studio(db, demo=False)
     app = make_app()
-    app.state.desk = Desk(pool, scope, Cache(folder, 10**9))
+    app.state.workspace = Workspace(pool, scope, Cache(folder, 10**9))
     try:
         with workers(dsn) as begin:
             yield TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False), begin

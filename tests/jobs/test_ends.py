@@ -18,7 +18,7 @@ from conftest import reachable
 from jobs.asking_workers import Working, ask, played, until, working_client
 from usagi.cli.cluster import THROWAWAY, Cluster
 from usagi.flows import estimates
-from usagi.flows.desk import Desk
+from usagi.flows.workspace import Workspace
 from usagi.store.database import create_database, migrate, transaction
 
 SPARE_BYTES = 24_000_000
@@ -42,34 +42,36 @@ def raised(fault: BaseException) -> Callable[..., Any]:
     ("fault", "words"), [(RuntimeError("no"), "That was our fault"), (MemoryError(), "not enough memory")]
 )
 def test_a_fault_in_any_kind_of_job_is_its_end(
-    client: TestClient, desk: Desk, monkeypatch: pytest.MonkeyPatch, fault: Exception, words: str
+    client: TestClient, workspace: Workspace, monkeypatch: pytest.MonkeyPatch, fault: Exception, words: str
 ) -> None:
     solo = played(client, band(5_200, 8.0))
     for kind, function in KINDS.items():
         estimate = ask(client, solo, kind)
         monkeypatch.setattr(estimates, function, raised(fault))
-        estimates.work(desk, UUID(estimate))
+        estimates.work(workspace, UUID(estimate))
         found = client.get(f"/api/estimates/{estimate}").json()
         assert (found["state"], words in found["trouble"]) == ("failed", True), kind
     monkeypatch.undo()
     again = ask(client, solo, "offset")  # and it can be asked again
-    estimates.work(desk, UUID(again))
+    estimates.work(workspace, UUID(again))
     assert client.get(f"/api/estimates/{again}").json()["state"] == "done"
 
 
-def test_a_moment_of_sound_is_too_little_and_says_so(client: TestClient, desk: Desk) -> None:
+def test_a_moment_of_sound_is_too_little_and_says_so(client: TestClient, workspace: Workspace) -> None:
     known = band(5_201, 8.0)
     solo = played(client, replace(known, sound=known.sound[:1]))
     for kind in KINDS:
         estimate = ask(client, solo, kind)
-        estimates.work(desk, UUID(estimate))
+        estimates.work(workspace, UUID(estimate))
         found = client.get(f"/api/estimates/{estimate}").json()
         assert found["state"] == "failed" and "our fault" not in found["trouble"], found
 
 
-def test_a_job_that_is_not_in_the_queue_any_more_is_ended_by_who_looks(client: TestClient, desk: Desk) -> None:
+def test_a_job_that_is_not_in_the_queue_any_more_is_ended_by_who_looks(
+    client: TestClient, workspace: Workspace
+) -> None:
     estimate = ask(client, played(client, band(5_202, 8.0)), "beats")
-    with transaction(desk.pool) as db:
+    with transaction(workspace.pool) as db:
         db.execute("DELETE FROM procrastinate_jobs WHERE args->>'estimate' = %s", (estimate,))
         db.execute("UPDATE estimate SET made_at = now() - interval '1 minute' WHERE id = %s", (estimate,))
     found = client.get(f"/api/estimates/{estimate}").json()

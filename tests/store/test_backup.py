@@ -12,13 +12,16 @@ from uuid import UUID, uuid4
 import pytest
 
 from asking import wav
-from usagi.flows.backup import BackupRefused, back_up, restore
-from usagi.flows.bench import open_bench, read_shelf
-from usagi.flows.bring import NewSolo, bring_recording, start_solo
-from usagi.flows.desk import Desk
-from usagi.flows.exchange import export_json, import_json
-from usagi.flows.grounds import Basics, change_chart
-from usagi.flows.undoing import undo
+from usagi.flows.editing.opening import open_bench
+from usagi.flows.editing.undoing import undo
+from usagi.flows.setup.basics import Basics
+from usagi.flows.setup.chart import change_chart
+from usagi.flows.studio.backup import BackupRefused, back_up, restore
+from usagi.flows.studio.exchange import export_json, import_json
+from usagi.flows.studio.new_solo import NewSolo, start_solo
+from usagi.flows.studio.recordings import bring_recording
+from usagi.flows.studio.shelf import read_shelf
+from usagi.flows.workspace import Workspace
 from usagi.media.cache import Cache
 from usagi.store import backup as stored
 from usagi.store.database import Pool, create_database, migrate, open_pool, transaction
@@ -51,24 +54,24 @@ def other(server_dsn: str) -> Iterator[Pool]:
         yield pool
 
 
-def desk_on(pool: Pool, folder: Path) -> Desk:
+def desk_on(pool: Pool, folder: Path) -> Workspace:
     with transaction(pool) as db:
         scope, _ = enter_studio(db, demo=False)
-    return Desk(pool, scope, Cache(folder / "cache", 10_000_000))
+    return Workspace(pool, scope, Cache(folder / "cache", 10_000_000))
 
 
-def filled(pool: Pool, folder: Path) -> tuple[Desk, UUID, UUID]:
+def filled(pool: Pool, folder: Path) -> tuple[Workspace, UUID, UUID]:
     """A studio with a recording, a solo on it, and a log with an undo."""
     import io
 
-    desk = desk_on(pool, folder)
-    brought = bring_recording(desk, "tin roof.wav", io.BytesIO(wav(1.5)))
+    workspace = desk_on(pool, folder)
+    brought = bring_recording(workspace, "tin roof.wav", io.BytesIO(wav(1.5)))
     new = NewSolo("Tin Roof", "break", "Ada Moor", Basics(tempo_bpm=120, last_bar=4), "| Am7 |", brought.recording.id)
-    solo = start_solo(desk, new)
-    change_chart(desk, solo, "| Dm7 | G7 |")
-    change_chart(desk, solo, "| Cmaj7 |")
-    undo(desk, solo, {})
-    return desk, solo, brought.recording.id
+    solo = start_solo(workspace, new)
+    change_chart(workspace, solo, "| Dm7 | G7 |")
+    change_chart(workspace, solo, "| Cmaj7 |")
+    undo(workspace, solo, {})
+    return workspace, solo, brought.recording.id
 
 
 def content(pool: Pool) -> dict[str, list[object]]:
@@ -81,7 +84,7 @@ def content(pool: Pool) -> dict[str, list[object]]:
 
 
 def test_a_backup_comes_back_the_same_in_another_place(fresh: Pool, other: Pool, tmp_path: Path) -> None:
-    desk, solo, recording = filled(fresh, tmp_path)
+    workspace, solo, recording = filled(fresh, tmp_path)
     file = tmp_path / "all.zip"
     said: list[float] = []
     kept = back_up(fresh, file, lambda _, share: said.append(share))
@@ -90,15 +93,15 @@ def test_a_backup_comes_back_the_same_in_another_place(fresh: Pool, other: Pool,
     restore(other, file)
     assert content(other) == content(fresh)
     there = desk_on(other, tmp_path)
-    assert there.scope.studio == desk.scope.studio
-    assert open_bench(there, solo).solo == open_bench(desk, solo).solo
+    assert there.scope.studio == workspace.scope.studio
+    assert open_bench(there, solo).solo == open_bench(workspace, solo).solo
     for kind in ("upload", "pcm"):
         with transaction(fresh) as one, transaction(other) as two:
-            sounds = [b"".join(read_sound(db, desk.scope, recording, kind, 0, 10**9)) for db in (one, two)]
+            sounds = [b"".join(read_sound(db, workspace.scope, recording, kind, 0, 10**9)) for db in (one, two)]
         assert sounds[0] == sounds[1] and len(sounds[0]) > 100_000
     # The log goes on: what was undone comes back, and a new edit finds its place after the old ones.
     undo(there, solo, {})
-    assert open_bench(there, solo).chart_text != open_bench(desk, solo).chart_text
+    assert open_bench(there, solo).chart_text != open_bench(workspace, solo).chart_text
 
 
 def test_nothing_is_overwritten_unasked(fresh: Pool, other: Pool, tmp_path: Path) -> None:
@@ -108,7 +111,7 @@ def test_nothing_is_overwritten_unasked(fresh: Pool, other: Pool, tmp_path: Path
     with pytest.raises(BackupRefused, match="is there already"):
         back_up(fresh, file)
     back_up(fresh, file, replace=True)
-    desk, solo, _ = filled(other, tmp_path)
+    workspace, solo, _ = filled(other, tmp_path)
     before = content(other)
     with pytest.raises(BackupRefused, match=r"holds 2 solos and recordings\. Nothing was changed"):
         restore(other, file)
@@ -116,7 +119,7 @@ def test_nothing_is_overwritten_unasked(fresh: Pool, other: Pool, tmp_path: Path
     restore(other, file, replace=True)
     assert content(other) == content(fresh)
     assert solo not in {row.id for row in read_shelf(desk_on(other, tmp_path))}
-    del desk
+    del workspace
 
 
 def test_a_studio_with_nothing_in_it_gives_way(fresh: Pool, other: Pool, tmp_path: Path) -> None:
@@ -161,41 +164,41 @@ def test_a_damaged_file_changes_nothing(fresh: Pool, other: Pool, tmp_path: Path
 def test_the_backup_of_the_first_release_is_still_read_and_its_log_replayed(fresh: Pool, tmp_path: Path) -> None:
     """Committed with the first release; it is never made anew."""
     restore(fresh, FIXTURES / "first-release-backup.zip")
-    desk = desk_on(fresh, tmp_path)
-    (row,) = read_shelf(desk)
-    bench = open_bench(desk, row.id)
+    workspace = desk_on(fresh, tmp_path)
+    (row,) = read_shelf(workspace)
+    bench = open_bench(workspace, row.id)
     expected = json.loads((FIXTURES / "first-release-solo.json").read_text())
     later = {"muted_behind": True, "wound_kg_m3": 6_300.0, "strung_for": None}  # came later, and is usual
     expected["solo"]["settings"] |= later
     assert bench.solo.model_dump(mode="json") == expected["solo"]
     assert bench.ground.model_dump(mode="json") == expected["ground"]
     with transaction(fresh) as db:
-        log = list(stored.rows(db, desk.scope.studio, "edit"))
+        log = list(stored.rows(db, workspace.scope.studio, "edit"))
     assert len(log) >= 12
     # Each act can be taken back to the empty strip that the log began with.
     for _ in range(len({edit["act"] for edit in log})):
-        undo(desk, row.id, {})
-    assert open_bench(desk, row.id).solo.notes == ()
+        undo(workspace, row.id, {})
+    assert open_bench(workspace, row.id).solo.notes == ()
 
 
 def test_a_document_of_the_first_release_comes_in_as_it_was(fresh: Pool, tmp_path: Path) -> None:
     """Schema 1, committed as it was exported then; what came later has its usual value."""
-    desk = desk_on(fresh, tmp_path)
+    workspace = desk_on(fresh, tmp_path)
     data = (FIXTURES / "first-release-document.json").read_bytes()
     old = json.loads(data)
-    made = import_json(desk, data).solo_id
-    bench = open_bench(desk, made)
+    made = import_json(workspace, data).solo_id
+    bench = open_bench(workspace, made)
     later = {"wound_kg_m3": 6_300.0, "strung_for": None}
     assert bench.solo.model_dump(mode="json") == old["solo"] | {"settings": old["solo"]["settings"] | later}
     assert bench.ground.model_dump(mode="json") == old["ground"]
-    exported = export_json(desk, made)
+    exported = export_json(workspace, made)
     assert json.loads(exported)["schema"] == 2
-    assert export_json(desk, import_json(desk, exported).solo_id) == exported
+    assert export_json(workspace, import_json(workspace, exported).solo_id) == exported
 
 
 def test_scopes_of_a_backup_are_those_of_its_studios(fresh: Pool, tmp_path: Path) -> None:
-    desk, _, _ = filled(fresh, tmp_path)
+    workspace, _, _ = filled(fresh, tmp_path)
     back_up(fresh, tmp_path / "all.zip")
     with zipfile.ZipFile(tmp_path / "all.zip") as file:
         places = {name.split("/")[0] for name in file.namelist()} - {"manifest.json"}
-    assert places == {str(desk.scope.studio)}
+    assert places == {str(workspace.scope.studio)}

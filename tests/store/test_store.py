@@ -108,24 +108,26 @@ def a_recording(scope: Scope, tune_id, **fields: object) -> Recording:
     return Recording(**(values | fields))
 
 
-def test_sound_comes_back_byte_for_byte_from_any_range(desk) -> None:
+def test_sound_comes_back_byte_for_byte_from_any_range(workspace) -> None:
     sound = bytes(range(256)) * 3_000
     blocks = [sound[i : i + PART_BYTES] for i in range(0, len(sound), PART_BYTES)]
-    with transaction(desk.pool) as db:
-        item = a_recording(desk.scope, tune_titled(db, desk.scope, "A tune"))
-        add_recording(db, desk.scope, item, decoded_by="test")
-        write_sound(db, desk.scope, item.id, "upload", blocks)
+    with transaction(workspace.pool) as db:
+        item = a_recording(workspace.scope, tune_titled(db, workspace.scope, "A tune"))
+        add_recording(db, workspace.scope, item, decoded_by="test")
+        write_sound(db, workspace.scope, item.id, "upload", blocks)
         for start, end in ((0, len(sound)), (5, 6), (PART_BYTES - 1, PART_BYTES + 1), (700_000, 10**9), (9, 9)):
-            assert b"".join(read_sound(db, desk.scope, item.id, "upload", start, end)) == sound[start:end]
+            assert b"".join(read_sound(db, workspace.scope, item.id, "upload", start, end)) == sound[start:end]
 
 
-def test_the_same_bytes_are_one_recording_in_a_studio_and_may_lie_in_two(desk, pool) -> None:
+def test_the_same_bytes_are_one_recording_in_a_studio_and_may_lie_in_two(workspace, pool) -> None:
     with transaction(pool) as db:
-        item = a_recording(desk.scope, tune_titled(db, desk.scope, "A tune"))
-        add_recording(db, desk.scope, item, decoded_by=None)
+        item = a_recording(workspace.scope, tune_titled(db, workspace.scope, "A tune"))
+        add_recording(db, workspace.scope, item, decoded_by=None)
         other = new_studio(db)
         add_recording(
             db, other, a_recording(other, tune_titled(db, other, "A tune"), sha256=item.sha256), decoded_by=None
         )
     with pytest.raises(StoreRefused), transaction(pool) as db:
-        add_recording(db, desk.scope, a_recording(desk.scope, item.tune_id, sha256=item.sha256), decoded_by=None)
+        add_recording(
+            db, workspace.scope, a_recording(workspace.scope, item.tune_id, sha256=item.sha256), decoded_by=None
+        )

@@ -19,7 +19,7 @@ from uuid import uuid4
 
 import uvicorn
 
-from usagi.flows.desk import Desk, OpenDocuments
+from usagi.flows.workspace import OpenDocuments, Workspace
 from usagi.main import make_app
 from usagi.settings import Settings, project_root
 from usagi.store.database import transaction
@@ -81,13 +81,13 @@ class Page:
 @contextmanager
 def two_servers(dsn: str, home: Path) -> Iterator[tuple[str, str]]:
     """The same studio served for two people."""
-    with serving(dsn, home, None) as (first, desk), serving(dsn, home, desk) as (second, _):
+    with serving(dsn, home, None) as (first, workspace), serving(dsn, home, workspace) as (second, _):
         yield first, second
 
 
 @contextmanager
-def serving(dsn: str, home: Path, beside: Desk | None) -> Iterator[tuple[str, Desk]]:
-    """A server on loopback; `beside` another's desk it serves a second person of the same studio."""
+def serving(dsn: str, home: Path, beside: Workspace | None) -> Iterator[tuple[str, Workspace]]:
+    """A server on loopback; `beside` another's workspace it serves a second person of the same studio."""
     app = make_app(Settings(home=home, dsn=dsn, studio="own"))
     listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.bind(("127.0.0.1", 0))
@@ -101,9 +101,9 @@ def serving(dsn: str, home: Path, beside: Desk | None) -> Iterator[tuple[str, De
         with transaction(beside.pool) as db:
             db.execute(NEW_PERSON, {"studio_id": beside.scope.studio, "id": person, "name": "Another"})
         scope = Scope(beside.scope.studio, person)
-        app.state.desk = replace(app.state.desk, scope=scope, open=OpenDocuments())
+        app.state.workspace = replace(app.state.workspace, scope=scope, open=OpenDocuments())
     try:
-        yield f"http://127.0.0.1:{listener.getsockname()[1]}", app.state.desk
+        yield f"http://127.0.0.1:{listener.getsockname()[1]}", app.state.workspace
     finally:
         server.should_exit = True
         thread.join(20)

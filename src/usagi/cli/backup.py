@@ -31,7 +31,7 @@ def bring_back(args: argparse.Namespace) -> int:
 def _run(args: argparse.Namespace, done: str, *, writes: bool) -> int:
     from usagi.cli.cluster import Cluster  # the database's libraries, which other commands do without
     from usagi.cli.studio import ready_database
-    from usagi.flows.backup import back_up, restore
+    from usagi.flows.studio.backup import back_up, restore
     from usagi.settings import home_from_environment
     from usagi.store.database import open_pool
 

@@ -103,19 +103,19 @@ def print_api(_: argparse.Namespace) -> int:
 
 def export_solo(args: argparse.Namespace) -> int:
     from usagi.cli.studio import studio_desk  # the database's libraries, which read and chord do without
-    from usagi.flows.bench import read_shelf
-    from usagi.flows.exchange import export_json, export_tab
+    from usagi.flows.studio.exchange import export_json, export_tab
+    from usagi.flows.studio.shelf import read_shelf
 
-    with studio_desk(demo=args.demo) as desk:
+    with studio_desk(demo=args.demo) as workspace:
         if args.solo is None:
-            for row in read_shelf(desk):
+            for row in read_shelf(workspace):
                 print(f"{row.id}  {row.tune} · {row.title} · {row.player or 'player not known'}")
             return 0
         try:
             solo_id = UUID(args.solo)
         except ValueError as fault:
             raise UsagiError(f"“{args.solo}” is not the id of a solo; `./usagi export` lists them.") from fault
-        data = export_tab(desk, solo_id).encode() if args.tab else export_json(desk, solo_id)
+        data = export_tab(workspace, solo_id).encode() if args.tab else export_json(workspace, solo_id)
     if args.output is None:
         sys.stdout.buffer.write(data)
     else:
@@ -127,15 +127,15 @@ def export_solo(args: argparse.Namespace) -> int:
 
 def import_files(args: argparse.Namespace) -> int:
     from usagi.cli.studio import studio_desk
-    from usagi.flows.exchange import import_json
+    from usagi.flows.studio.exchange import import_json
 
-    with studio_desk(demo=args.demo) as desk:
+    with studio_desk(demo=args.demo) as workspace:
         for file in args.files:
             try:
                 data = file.read_bytes()
             except OSError as fault:
                 raise UsagiError(f"{file} cannot be opened: {fault.strerror}.") from fault
-            done = import_json(desk, data)
+            done = import_json(workspace, data)
             print(done.solo_id)
             if done.differences:
                 print(

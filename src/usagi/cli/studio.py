@@ -1,4 +1,4 @@
-"""A desk on the studio's own database, for commands."""
+"""A workspace on the studio's own database, for commands."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from contextlib import contextmanager
 
 from usagi.cli.cluster import Cluster
 from usagi.cli.demo import seed
-from usagi.flows.desk import Desk
+from usagi.flows.workspace import Workspace
 from usagi.media.cache import Cache
 from usagi.settings import home_from_environment
 from usagi.store.database import create_database, migrate, open_pool, transaction
@@ -26,7 +26,7 @@ def ready_database(cluster: Cluster) -> Iterator[str]:
 
 
 @contextmanager
-def studio_desk(*, demo: bool) -> Iterator[Desk]:
+def studio_desk(*, demo: bool) -> Iterator[Workspace]:
     """The local or the demo studio, for one command."""
     home = home_from_environment()
     with ready_database(Cluster(home)) as dsn:
@@ -34,9 +34,9 @@ def studio_desk(*, demo: bool) -> Iterator[Desk]:
         try:
             with transaction(pool) as db:
                 scope, is_new = enter_studio(db, demo=demo)
-            desk = Desk(pool, scope, Cache(home / "cache", 1_000_000_000))
+            workspace = Workspace(pool, scope, Cache(home / "cache", 1_000_000_000))
             if demo and is_new:
-                seed(desk)
-            yield desk
+                seed(workspace)
+            yield workspace
         finally:
             pool.close()

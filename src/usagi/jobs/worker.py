@@ -21,8 +21,8 @@ from procrastinate.exceptions import ConnectorException
 from procrastinate.jobs import Job, Status
 from procrastinate.utils import utcnow
 
-from usagi.flows.desk import Desk
-from usagi.flows.estimates import end_abandoned, work
+from usagi.flows.setup.estimates import end_abandoned, work
+from usagi.flows.workspace import Workspace
 from usagi.media.cache import Cache
 from usagi.media.scratch import scratch_folder
 from usagi.store.database import Pool, StoreAway, open_pool, transaction
@@ -70,7 +70,7 @@ async def _work(dsn: str, pool: Pool, cache: Cache) -> None:
 
     @app.task(name=ESTIMATE, queue=QUEUE, pass_context=True, retry=again)
     def estimate(context: JobContext, studio: str, estimate: str) -> None:
-        work(Desk(pool, Scope(UUID(studio), NOBODY), cache), UUID(estimate))
+        work(Workspace(pool, Scope(UUID(studio), NOBODY), cache), UUID(estimate))
 
     async with app.open_async():
         rescuing = asyncio.create_task(_rescue(app, pool))

@@ -8,10 +8,10 @@ degree against the chord that still sounds.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from enum import StrEnum
 from typing import NamedTuple
 
 from usagi.core.chart.timeline import Change, Timeline
+from usagi.core.degrees.lines import Line, Role, StageLabel
 from usagi.core.degrees.spoken import Context, Said, Spoken
 from usagi.core.document.pitches import Stage, main_stage
 from usagi.core.document.things import ChangesChoice, Note
@@ -20,35 +20,6 @@ from usagi.core.harmony.symbols import parse_chord
 from usagi.core.pitch.keys import Key
 
 RULES = 2  # number of the rules that labels follow; raised whenever a label could change
-
-
-class Role(StrEnum):
-    ANTICIPATION = "anticipation"
-    CHORD_TONE = "chord tone"
-    TENSION = "tension"
-
-
-class StageLabel(NamedTuple):
-    """A pitch that a note reaches, the chord that its degree counts from, and the degree (`b3+` a quarter above)."""
-
-    tick: int
-    midi: float
-    chord: str | None
-    degree: str | None
-
-
-class Line(NamedTuple):
-    """A note on one line. `heard_on` is what its degree counts from (a chord, or the key), `chord` what sounds."""
-
-    line: str  # "chart", "key", or the name of a layer of other changes
-    shown: bool
-    heard_on: str | None
-    chord: str | None
-    degree: str | None
-    role: Role | None
-    goal: str | None
-    blue: bool
-    stages: tuple[StageLabel, ...]
 
 
 class HeldDegree(NamedTuple):
@@ -89,11 +60,11 @@ def read_note(
         contexts = [facts if early is None else said.hearing(early, early.tick)]
         main: Stage | None = of[0]
         spoken = _spoken(of[0], contexts[0], facts, early, said)
-        tick, midi, _ = of[0]
+        tick = of[0].tick
         names: tuple[str, ...] = (spoken.name,)
         lines = (
-            Line._make((*spoken.chart, (StageLabel(tick, midi, spoken.chord, spoken.degree),))),
-            Line._make((*spoken.key, (StageLabel(tick, midi, None, spoken.key_degree),))),
+            spoken.chart._replace(stages=(spoken.chart.stages[0]._replace(tick=tick),)),
+            spoken.key._replace(stages=(spoken.key.stages[0]._replace(tick=tick),)),
         )
     else:
         contexts = [_context(stage, note, said, early) for stage in of]
@@ -132,14 +103,7 @@ def _spoken(stage: Stage, context: Context, here: Context, early: Change | None,
     if spoken is None:
         chart = _chord_line("chart", [stage], stage, [context], here.change, early, said)
         key = _key_line([stage], stage, here.key, said)
-        spoken = said.spoken[known] = Spoken(
-            chart[:-1],
-            chart.stages[0].chord,
-            chart.stages[0].degree,
-            key[:-1],
-            key.degree,
-            said.name(stage.midi, context),
-        )
+        spoken = said.spoken[known] = Spoken(chart, key, said.name(stage.midi, context))
     return spoken
 
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from usagi.core.chart.timeline import Change, Timeline
 from usagi.core.degrees.degree import Style, degree
+from usagi.core.degrees.lines import Line
 from usagi.core.degrees.naming import name_pitch
 from usagi.core.harmony.heard import Heard
 from usagi.core.meter.bars import Bar
@@ -33,37 +34,31 @@ class Context(NamedTuple):
 
 
 class Spoken(NamedTuple):
-    """What is said of a note that keeps one pitch, whenever it comes: its two lines without the stage, and its name."""
+    """What is said of a note that keeps one pitch, whenever it comes: its two lines, of some tick, and its name."""
 
-    chart: tuple[Any, ...]  # the fields of a Line before `stages`
-    chord: str | None
-    degree: str | None
-    key: tuple[Any, ...]
-    key_degree: str | None
+    chart: Line
+    key: Line
     name: str
 
 
 class Said:
-    """What sounds at a tick and what is said of a pitch over it, remembered: the same few come back all through a solo.
-
-    Chords and keys are told apart by identity; the timeline keeps them alive as long as this is used.
-    """
+    """What sounds at a tick, and what is said of a pitch over it, remembered: the same few come back in a solo."""
 
     def __init__(self, timeline: Timeline, reader: Reader) -> None:
         self.timeline = timeline
         self.reader = reader
         self._context: Context | None = None
         self._from = self.until = 0  # of the last context; notes come in time order
-        self._same: dict[tuple[str | None, int, int, bool], int] = {}
+        self._same: dict[tuple[str | None, Heard | None, Key | None, bool], int] = {}
         self.spoken: dict[tuple[float, int, int, bool], Spoken] = {}
-        self._degrees: dict[tuple[int, float, bool], str] = {}
-        self._key_degrees: dict[tuple[int, float], str] = {}
-        self._names: dict[tuple[int, float, int, bool], str] = {}
-        self._keys: dict[int, str] = {}
+        self._degrees: dict[tuple[Heard, float, bool], str] = {}
+        self._key_degrees: dict[tuple[Key, float], str] = {}
+        self._names: dict[tuple[Heard | None, float, Key | None, bool], str] = {}
+        self._keys: dict[Key, str] = {}
 
     def degree(self, midi: float, heard: Heard, blues: bool) -> str:
         """The degree of a pitch; a quarter tone is the slot below with a plus."""
-        known = (id(heard), midi, blues)
+        known = (heard, midi, blues)
         said = self._degrees.get(known)
         if said is None:
             slot = (int(midi // 1) - heard.root.pitch_class) % 12
@@ -86,13 +81,13 @@ class Said:
     def hearing(self, change: Change | None, tick: int) -> Context:
         """A change heard with the key and the blues marking at a tick."""
         facts = self.timeline.facts_at(tick)
-        shown, heard = (None, 0) if change is None else (change.shown, id(change.heard))
-        known = (shown, heard, id(facts.key), facts.blues)
+        shown, heard = (None, None) if change is None else (change.shown, change.heard)
+        known = (shown, heard, facts.key, facts.blues)
         same = self._same.setdefault(known, len(self._same))
         return Context(change, facts.key, facts.blues, same, self.timeline.bars.at(tick))
 
     def key_degree(self, midi: float, key: Key) -> str:
-        known = (id(key), midi)
+        known = (key, midi)
         said = self._key_degrees.get(known)
         if said is None:
             said = key.degree(int(midi // 1) % 12) + ("+" if midi % 1 else "")
@@ -100,11 +95,11 @@ class Said:
         return said
 
     def key(self, key: Key) -> str:
-        return self._keys.get(id(key)) or self._keys.setdefault(id(key), str(key))
+        return self._keys.get(key) or self._keys.setdefault(key, str(key))
 
     def name(self, midi: float, context: Context) -> str:
         heard = context.change.heard if context.change is not None else None
-        known = (id(heard), midi, id(context.key), context.blues)
+        known = (heard, midi, context.key, context.blues)
         said = self._names.get(known)
         if said is None:
             name: Name = name_pitch(int(midi // 1) % 12, heard, context.key, blues=context.blues)

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from usagi.core.degrees.labels import NoteReading, Role
+from usagi.core.degrees.labels import NoteReading
+from usagi.core.degrees.lines import Role
 from usagi.core.document.pitches import course_stages
 from usagi.core.document.solo import SoloSettings
 from usagi.core.document.techniques import (

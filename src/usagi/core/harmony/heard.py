@@ -14,7 +14,7 @@ from usagi.core.pitch.names import Name
 
 @dataclass(frozen=True)
 class Heard:
-    """A chord as it is heard. Slots count from `root`, names are degree names."""
+    """A chord as it is heard. Slots count from `root`, names are degree names. It can be a key of a dictionary."""
 
     root: Name
     core: dict[int, str]
@@ -27,6 +27,13 @@ class Heard:
     altered: bool
     on_bass: bool  # the bass is foreign and counts as the root
     by_alt: frozenset[int] = frozenset()  # tones that only the word alt brings
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash((self.root, *self.core.items(), *self.extensions.items()))
 
     @cached_property
     def names(self) -> dict[int, str]:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from itertools import groupby
 
-from usagi.core.degrees.labels import Role
+from usagi.core.degrees.lines import Role
 from usagi.core.degrees.solo_readings import read_notes
 from usagi.core.document.following import tidied
 from usagi.core.document.lengths import with_length

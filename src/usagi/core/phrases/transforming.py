@@ -124,14 +124,18 @@ def each(notes: Iterable[Note], change: Callable[[Note], Note]) -> list[Note]:
 def _chains(notes: Sequence[Note]) -> list[list[str]]:
     """Notes that slurs and slides join: they lie on one string."""
     led_by = sources(notes)
+    chains: list[list[str]] = []
     chain_of: dict[str, list[str]] = {}
     for note in notes:
         source = led_by.get(note.id)
-        joined = note.attack.kind in JOINED and source is not None
-        chain = chain_of[source.id] if joined and source is not None else []
+        if note.attack.kind in JOINED and source is not None:
+            chain = chain_of[source.id]
+        else:
+            chain = []
+            chains.append(chain)
         chain.append(note.id)
         chain_of[note.id] = chain
-    return list({id(chain): chain for chain in chain_of.values()}.values())
+    return chains
 
 
 def _placed(

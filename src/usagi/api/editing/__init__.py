@@ -1,0 +1,1 @@
+"""Routes of an open solo: opening, edits, undo and redo, news."""

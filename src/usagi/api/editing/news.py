@@ -1,0 +1,57 @@
+"""Server-sent events: that a document of an open solo has a new version. The page then asks for what it lacks."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from uuid import UUID
+
+from fastapi import APIRouter, Request
+from fastapi.responses import StreamingResponse
+
+from usagi.api.workspace import TheWorkspace
+from usagi.flows.editing.opening import documents_of
+from usagi.store.news import News, NewVersion
+
+router = APIRouter(prefix="/api/solos/{solo_id}")
+STILL_HERE_S = 10.0
+MOST_WAITING = 1_000
+
+
+@router.get(
+    "/news",
+    response_class=StreamingResponse,
+    responses={200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}}},
+)
+async def get_news(request: Request, workspace: TheWorkspace, solo_id: UUID) -> StreamingResponse:
+    """Every new version of the solo or its ground, as it is stored; `null` when some may have been missed."""
+    documents = await asyncio.to_thread(documents_of, workspace, solo_id)
+    news: News = request.app.state.news
+    loop = asyncio.get_running_loop()
+    waiting: asyncio.Queue[NewVersion | None] = asyncio.Queue(MOST_WAITING)
+
+    def hear(found: NewVersion | None) -> None:
+        if found is None or (found.studio == workspace.scope.studio and found.document in documents):
+            loop.call_soon_threadsafe(put, found)
+
+    def put(found: NewVersion | None) -> None:
+        if not waiting.full():  # whoever reads the first of a thousand asks for all that it lacks
+            waiting.put_nowait(found)
+
+    async def events() -> AsyncIterator[str]:
+        news.add(hear)
+        try:
+            yield ": here\n\n"
+            while True:
+                try:
+                    found = await asyncio.wait_for(waiting.get(), STILL_HERE_S)
+                except TimeoutError:
+                    yield ": still here\n\n"
+                    continue
+                said = None if found is None else {"document": str(found.document), "version": found.version}
+                yield f"data: {json.dumps(said)}\n\n"
+        finally:
+            news.remove(hear)
+
+    return StreamingResponse(events(), media_type="text/event-stream", headers={"cache-control": "no-store"})

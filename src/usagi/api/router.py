@@ -1,0 +1,24 @@
+"""All routes, stage by stage."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from usagi.api.editing import edits, news
+from usagi.api.notes import fingering, versions, writing
+from usagi.api.setup import basics, chart, estimates, form, grid, stock_forms, tuning
+from usagi.api.sound import pieces
+from usagi.api.studio import exchange, families, new_solo, shelf
+
+STAGES = (
+    (shelf, families, new_solo, exchange),
+    (edits, news),
+    (basics, grid, chart, form, stock_forms, tuning, estimates),
+    (writing, fingering, versions),
+    (pieces,),
+)
+
+router = APIRouter()
+for stage in STAGES:
+    for subject in stage:
+        router.include_router(subject.router)

@@ -1,0 +1,39 @@
+"""What is heard in a recording: asked for, looked at, left."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from usagi.api.workspace import TheWorkspace
+from usagi.flows.setup.estimates import Estimate, EstimateKind, ask, cancel, look
+
+router = APIRouter(prefix="/api")
+Bar = Annotated[int, Field(ge=0, le=10_000)]
+
+
+class EstimateRequest(BaseModel):
+    """What is to be heard, and between which bars; beats and offset are heard in the whole recording."""
+
+    kind: EstimateKind
+    first_bar: Bar = 0
+    last_bar: Bar = 10_000
+    with_offset: bool = True  # reckon with how far the recording lies off
+
+
+@router.post("/solos/{solo_id}/estimates")
+def post_estimate(workspace: TheWorkspace, solo_id: UUID, body: EstimateRequest) -> Estimate:
+    return ask(workspace, solo_id, body.kind, body.first_bar, body.last_bar, with_offset=body.with_offset)
+
+
+@router.get("/estimates/{estimate_id}")
+def get_estimate(workspace: TheWorkspace, estimate_id: UUID) -> Estimate:
+    return look(workspace, estimate_id)
+
+
+@router.delete("/estimates/{estimate_id}")
+def cancel_estimate(workspace: TheWorkspace, estimate_id: UUID) -> Estimate:
+    return cancel(workspace, estimate_id)

@@ -1,0 +1,78 @@
+"""Bringing recordings, and starting solos on them or without."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, File, Request, UploadFile
+from pydantic import BaseModel, Field
+
+from usagi.api.sound.waiting import while_awaited
+from usagi.api.workspace import TheWorkspace
+from usagi.core.fretboard.tunings import KNOWN
+from usagi.core.pitch.keys import Mode
+from usagi.flows.setup.basics import Basics
+from usagi.flows.studio.new_solo import NewSolo, check_tuning, start_solo
+from usagi.flows.studio.recordings import Brought, bring_recording
+
+router = APIRouter(prefix="/api")
+
+
+class NewSoloRequest(BaseModel):
+    tune: str = Field(min_length=1, max_length=200)
+    title: str = Field(default="", max_length=200)
+    player: str = Field(default="", max_length=200)
+    recording_id: UUID | None = None
+    chart: str = Field(default="", max_length=100_000)
+    basics: Basics = Basics()
+
+
+class Started(BaseModel):
+    solo_id: UUID
+
+
+class Offers(BaseModel):
+    """What the forms offer to choose from."""
+
+    tunings: list[str]
+    modes: list[str]
+    meters: list[str]
+
+
+class TuningText(BaseModel):
+    text: str = Field(max_length=100)
+
+
+@router.get("/offers")
+def get_offers() -> Offers:
+    return Offers(
+        tunings=list(KNOWN),
+        modes=list(Mode),
+        meters=["4/4", "3/4", "2/4", "5/4", "6/8", "9/8", "12/8", "7/8 2+2+3", "2/2"],
+    )
+
+
+@router.post("/check/tuning")
+def post_check_tuning(body: TuningText) -> TuningText:
+    return TuningText(text=check_tuning(body.text))
+
+
+@router.post("/recordings")
+async def post_recording(request: Request, workspace: TheWorkspace, file: Annotated[UploadFile, File()]) -> Brought:
+    """Take in a recording; when the page goes away meanwhile, the work ends and nothing is kept."""
+    name = file.filename or "the file"
+    return await while_awaited(request, lambda gone: bring_recording(workspace, name, file.file, gone))
+
+
+@router.post("/solos")
+def post_solo(workspace: TheWorkspace, body: NewSoloRequest) -> Started:
+    new = NewSolo(
+        tune=body.tune,
+        title=body.title,
+        player=body.player,
+        basics=body.basics,
+        chart=body.chart,
+        recording_id=body.recording_id,
+    )
+    return Started(solo_id=start_solo(workspace, new))

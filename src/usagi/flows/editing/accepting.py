@@ -1,0 +1,237 @@
+"""Taking in edits: each act whole or not at all, with what follows and the labels that changed (model.md, Edits)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from uuid import UUID
+
+from usagi.core.degrees.spoken import Reader
+from usagi.core.document.credits import disputes
+from usagi.core.document.edits import EDIT_SCHEMA, DocumentKind, Edit, to_json, written_out
+from usagi.core.document.fill import BarFill, Progress, fill, next_step, progress
+from usagi.core.document.rules import Misfit, misfits
+from usagi.core.document.solo import Solo
+from usagi.core.errors import UsagiError
+from usagi.core.view.notes import NoteView
+from usagi.core.view.strip import Strip, view_strip
+from usagi.core.view.tables import Tables, view_tables
+from usagi.flows.editing.history import History, history
+from usagi.flows.editing.judging import Refused, Work, ground_now, judge, locked, solo_now
+from usagi.flows.workspace import Workspace
+from usagi.store import documents as stored
+from usagi.store.database import Db, read_consistently, transaction
+from usagi.store.studios import player_named
+
+SNAPSHOT_EVERY = 200
+
+
+class SoloRemoved(UsagiError):
+    """Edits of a solo that lies in the drawer."""
+
+    code = "solo-removed"
+
+
+class PageAhead(UsagiError):
+    """A page that knows a later version than is stored: a backup was brought back meanwhile."""
+
+    code = "page-ahead"
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What brings a page up to date, from the versions `since` to `versions`: every edit between, completed, in order.
+
+    `marks` holds None for notes that are gone; `whole` says they are all here.
+    """
+
+    since: dict[str, int]
+    versions: dict[str, int]
+    edits: list[Edit]
+    refused: list[Refused]
+    marks: dict[str, NoteView | None]
+    whole: bool
+    strip: Strip | None
+    tables: Tables | None
+    misfits: list[Misfit]
+    progress: Progress
+    history: History
+    said: list[str] = field(default_factory=list)  # what was found on the way, in sentences
+
+
+def accept(
+    workspace: Workspace,
+    solo_id: UUID,
+    versions: dict[str, int],
+    edits: Sequence[Edit],
+    reader: Reader = Reader(),
+    *,
+    exact: bool = False,
+    messages: Sequence[str] = (),
+) -> Answer:
+    """Store edits made in a solo, all or nothing, and answer what changed.
+
+    `versions` are those that the page knows. `exact` edits lead to a state that was there before: nothing gives way.
+    `messages` go into the answer.
+
+    Raises : EditConflict and the rules' errors with the first edit that failed; NotThere, SoloRemoved, PageAhead.
+    """
+    return _take(workspace, solo_id, versions, edits, reader, exact=exact, each=False, messages=messages)
+
+
+def accept_each(
+    workspace: Workspace, solo_id: UUID, versions: dict[str, int], edits: Sequence[Edit], reader: Reader = Reader()
+) -> Answer:
+    """As `accept`, each act by itself: one that fails is left out and answered with its reason, the others are stored.
+
+    Raises : NotThere, SoloRemoved, PageAhead.
+    """
+    return _take(workspace, solo_id, versions, edits, reader, exact=False, each=True)
+
+
+def _take(
+    workspace: Workspace,
+    solo_id: UUID,
+    versions: dict[str, int],
+    edits: Sequence[Edit],
+    reader: Reader,
+    *,
+    exact: bool,
+    each: bool,
+    messages: Sequence[str] = (),
+) -> Answer:
+    """Edits that are stored already are passed over, so that sending twice is harmless.
+
+    Versions and edits of the answer are of one moment: writers lock the solo and its ground, readers read one snapshot.
+    """
+    with transaction(workspace.pool) as db:
+        if not edits:
+            read_consistently(db)
+        solo_before, _, ground_id = workspace.solo(db, solo_id)
+        ground_before, _ = workspace.ground(db, ground_id)
+        works = locked(db, workspace, {UUID(edit.document) for edit in edits} | {solo_id, ground_id}) if edits else {}
+        if edits and stored.is_removed(db, workspace.scope, solo_id):
+            raise SoloRemoved(
+                "This solo was removed: put it back from the shelf to write on. What you wrote since is kept here."
+            )
+        known = stored.known_edits(db, workspace.scope, list(works), [edit.id for edit in edits])
+        since, missed = _missed(db, workspace, versions, works, (solo_id, ground_id))
+        _tell_beliefs(works, edits, known)
+        new = [edit for edit in edits if (edit.document, edit.id) not in known]
+        refused = judge(db, workspace, works, new, exact=exact, each=each)
+        for work in works.values():
+            _save(db, workspace, work)
+        fills = _refresh_rows(db, workspace, works)
+        solo, solo_version, _ = solo_now(db, workspace, works, solo_id)
+        ground, ground_version = ground_now(db, workspace, works, ground_id)
+        past = history(db, workspace, solo_id)
+    for work in works.values():  # not before it is stored: a state that was rolled back must never be read
+        if work.done:
+            workspace.remember(work.id, work.version, work.document)
+    before = workspace.marks.of(solo_before, ground_before, reader)
+    now = workspace.marks.of(solo, ground, reader, before)
+    marks, whole = _changed_marks(before.notes, now.notes, whole=bool(missed))
+    return Answer(
+        since=since,
+        versions={str(solo_id): solo_version, str(ground_id): ground_version},
+        edits=[*missed, *(edit for work in works.values() for edit in work.done)],
+        refused=refused,
+        marks=marks,
+        whole=whole,
+        strip=view_strip(ground, reader) if ground is not ground_before or missed else None,
+        tables=view_tables(solo) if solo.settings != solo_before.settings or missed else None,
+        misfits=misfits(solo, ground),
+        progress=progress(fills[solo_id] if solo_id in fills else fill(solo, ground), ground),
+        history=past,
+        said=[*(sentence for work in works.values() for sentence in work.said), *messages],
+    )
+
+
+def _tell_beliefs(works: dict[UUID, Work], sent: Sequence[Edit], known: dict[tuple[str, str], Edit]) -> None:
+    """What the page could not know: what followed from those of its edits that are stored, as their answer was lost."""
+    for edit in sent:
+        work = works.get(UUID(edit.document))
+        there = known.get((edit.document, edit.id))
+        if work is not None:
+            work.believed.own.add(edit.id)
+        if work is not None and there is not None:
+            work.believed.learn(written_out(edit).changes, edit.follows, there.whole)
+
+
+def _missed(
+    db: Db, workspace: Workspace, versions: dict[str, int], works: dict[UUID, Work], own: tuple[UUID, UUID]
+) -> tuple[dict[str, int], list[Edit]]:
+    """From which versions the answer leads on, and the edits that the page lacks up to now.
+
+    Raises : PageAhead.
+    """
+    since, missed = {}, []
+    for document in dict.fromkeys([*own, *map(UUID, versions)]):
+        head = works.get(document) or stored.head(db, workspace.scope, document)
+        if head is None:
+            continue
+        version = since[str(document)] = versions.get(str(document), head.version)
+        if version > head.version:
+            raise PageAhead(
+                "An earlier state than this page shows is stored: a backup was brought back. It is loaded now.",
+                version=head.version,
+            )
+        if version < head.version:
+            missed += stored.edits_since(db, workspace.scope, document, version, head.version)
+    return since, missed
+
+
+def _save(db: Db, workspace: Workspace, work: Work) -> None:
+    if not work.done:
+        return
+    before = work.version
+    for edit in work.done:
+        work.version += 1
+        stored.add_edit(db, workspace.scope, edit, work.version)
+    stored.set_version(db, workspace.scope, work.id, work.version)
+    if work.version // SNAPSHOT_EVERY > before // SNAPSHOT_EVERY:
+        stored.add_snapshot(db, workspace.scope, work.id, work.version, to_json(work.document), EDIT_SCHEMA)
+    stored.tell(db, workspace.scope, work.id, work.version)
+
+
+def _refresh_rows(db: Db, workspace: Workspace, works: dict[UUID, Work]) -> dict[UUID, list[BarFill]]:
+    """Bring what the shelf shows up to date, for the solos changed and all that stand on a changed ground.
+
+    Returns how their bars are filled.
+    """
+    touched = {work.id for work in works.values() if work.done and work.kind is DocumentKind.SOLO}
+    for work in works.values():
+        if work.done and work.kind is DocumentKind.GROUND:
+            touched |= set(stored.solos_of_ground(db, workspace.scope, work.id))
+    fills = {}
+    for solo_id in sorted(touched):
+        solo, _, ground_id = solo_now(db, workspace, works, solo_id)
+        ground, _ = ground_now(db, workspace, works, ground_id)
+        player = player_named(db, workspace.scope, solo.settings.player)
+        fills[solo_id] = fill(solo, ground)
+        summary = summary_of(solo, fills[solo_id])
+        stored.set_solo(db, workspace.scope, solo_id, title=solo.settings.title, player_id=player, summary=summary)
+    return fills
+
+
+def summary_of(solo: Solo, bars: list[BarFill]) -> dict[str, object]:
+    """The miniature of a solo's strip, and what to do next."""
+    questions = sum(question.answer is None for question in solo.questions)
+    return {
+        "bars": [[bar.bar, round(bar.filled, 3), bar.doubtful] for bar in bars],
+        "full": sum(bar.filled >= 1 for bar in bars),
+        "next": next_step(bars, questions),
+        "doubtful": questions > 0,
+        "disputed": bool(disputes(solo.settings.credits)),
+    }
+
+
+def _changed_marks(
+    before: dict[str, NoteView], now: dict[str, NoteView], *, whole: bool
+) -> tuple[dict[str, NoteView | None], bool]:
+    if whole:
+        return dict(now), True
+    changed: dict[str, NoteView | None] = {
+        i: mark for i, mark in now.items() if before.get(i) is not mark and before.get(i) != mark
+    }
+    return changed | dict.fromkeys(before.keys() - now.keys()), False

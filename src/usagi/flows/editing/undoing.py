@@ -1,0 +1,120 @@
+"""Undo and redo: the inverse of an act is appended, and nothing is rewritten (model.md, Edits)."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from usagi.core.degrees.spoken import Reader
+from usagi.core.document.edits import Content, Edit, EditConflict, take_apart, what_applies
+from usagi.core.errors import UsagiError
+from usagi.flows.editing.accepting import Answer, accept
+from usagi.flows.editing.history import acts_to_take
+from usagi.flows.workspace import Workspace, new_id, now_text
+from usagi.store import documents as stored
+from usagi.store.database import transaction
+
+
+class NothingToUndo(UsagiError):
+    """There is no act of this person here to take back or to bring again."""
+
+    code = "nothing-to-undo"
+
+
+def undo(
+    workspace: Workspace,
+    solo_id: UUID,
+    versions: dict[str, int],
+    reader: Reader = Reader(),
+    *,
+    rest: bool = False,
+    act: str | None = None,
+) -> Answer:
+    """Take back this person's newest act made in a solo, by appending its inverse.
+
+    `rest` leaves out what somebody changed since; that is possible within one document only. `act` is the id that the
+    undo gets: asked for again under it, nothing more is taken back.
+
+    Raises : NothingToUndo; EditConflict, when something was changed since.
+    """
+    return _take_back(workspace, solo_id, versions, reader, act, redo=False, rest=rest)
+
+
+def redo(
+    workspace: Workspace, solo_id: UUID, versions: dict[str, int], reader: Reader = Reader(), *, act: str | None = None
+) -> Answer:
+    """Bring back what the last undo took. Raises : as `undo`."""
+    return _take_back(workspace, solo_id, versions, reader, act, redo=True, rest=False)
+
+
+def _take_back(
+    workspace: Workspace,
+    solo_id: UUID,
+    versions: dict[str, int],
+    reader: Reader,
+    act: str | None,
+    *,
+    redo: bool,
+    rest: bool,
+) -> Answer:
+    with transaction(workspace.pool) as db:
+        workspace.solo(db, solo_id)  # that it is there
+        if act is not None and stored.edits_of_act(db, workspace.scope, act):
+            return accept(workspace, solo_id, versions, [], reader)
+        done, back = acts_to_take(stored.acts(db, workspace.scope, solo_id))
+        pile = back if redo else done
+        if not pile:
+            raise NothingToUndo(
+                "There is nothing to bring back." if redo else "There is nothing of yours to take back."
+            )
+        target = pile[-1]
+        edits = stored.edits_of_act(db, workspace.scope, target.act)
+        one_document = len({edit.document for edit in edits}) == 1
+        content = (
+            take_apart(workspace.solo(db, solo_id)[0]) if one_document and edits[0].document == str(solo_id) else None
+        )
+    act, at = act or new_id(), now_text()
+    inverse = [
+        Edit(
+            id=new_id(),
+            act=act,
+            document=edit.document,
+            made_in=str(solo_id),
+            undoes=target.act,
+            person=str(workspace.scope.person),
+            at=at,
+            label=f"{'redo' if redo else 'undo'}: {target.label}"[:120],
+            changes=tuple(change.inverse() for change in reversed(edit.whole)),
+        )
+        for edit in reversed(edits)
+    ]
+    if rest and content is not None:
+        inverse = _what_is_left(inverse, content)
+        if not inverse:
+            raise NothingToUndo(f"Everything in “{target.label}” was changed since; nothing of it is left to undo.")
+    try:
+        return accept(workspace, solo_id, versions, inverse, reader, exact=True)
+    except EditConflict as fault:
+        if _next_act(workspace, solo_id, redo=redo) != target.act:  # another page of this person was quicker
+            return _take_back(workspace, solo_id, versions, reader, act, redo=redo, rest=rest)
+        fault.args = (f"“{target.label}” cannot be taken back: {fault.sentence}",)
+        fault.sentence = str(fault.args[0])
+        fault.where["rest"] = "possible" if content is not None and not redo else None
+        raise
+
+
+def _next_act(workspace: Workspace, solo_id: UUID, *, redo: bool) -> str | None:
+    """The act that an undo or a redo would take now."""
+    with transaction(workspace.pool) as db:
+        done, back = acts_to_take(stored.acts(db, workspace.scope, solo_id))
+    pile = back if redo else done
+    return pile[-1].act if pile else None
+
+
+def _what_is_left(edits: list[Edit], content: Content) -> list[Edit]:
+    """The edits without the changes of things that are not as these expect them."""
+    found = []
+    for edit in edits:
+        content, changes, _ = what_applies(content, edit.changes)
+        if changes:
+            found.append(edit.model_copy(update={"changes": tuple(changes)}))
+    return found

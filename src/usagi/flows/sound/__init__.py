@@ -1,0 +1,1 @@
+"""Pieces of sound to play, and how far a slow one is."""
