@@ -11,8 +11,8 @@ from statistics import median
 
 from benchmarks.figures import Figure
 from benchmarks.solos import big_solo
+from usagi.core.document.elements import Note
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.document.things import Note
 from usagi.core.fingering.search import Search, written_way
 from usagi.core.formats.document_json import read_document
 from usagi.core.playing.timing import expected_seconds

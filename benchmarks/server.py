@@ -48,7 +48,7 @@ def edits(server: Server, solo: str, times: int) -> list[float]:
                 "at": "2026-11-25T10:00:00+00:00", "schema": 1, "label": "ghost",
                 "changes": [{"kind": "note", "id": before["id"], "before": before, "after": after}]}  # fmt: skip
         answer, seconds = server.ask(f"/api/solos/{solo}/edits", {"versions": versions, "edits": [edit]})
-        assert before["id"] in answer["marks"] and not answer["whole"]
+        assert before["id"] in answer["views"] and not answer["whole"]
         notes[at], versions = after, answer["versions"]
         found.append(seconds)
     return found[3:]

@@ -1,4 +1,4 @@
-"""Solos of any size as ordinary documents, with every technique and every kind of thing in them.
+"""Solos of any size as ordinary documents, with every technique and every kind of element in them.
 
 Nothing of it is music: pitches walk about at random over a chart of many chords.
 """
@@ -10,8 +10,7 @@ from itertools import count
 import numpy as np
 
 from usagi.core.chart.text import read_chart
-from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo, SoloSettings
-from usagi.core.document.things import (
+from usagi.core.document.elements import (
     AnticipationChoice,
     ChangesChoice,
     Dynamic,
@@ -24,6 +23,7 @@ from usagi.core.document.things import (
     Stack,
     Swell,
 )
+from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo, SoloSettings
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.meter.ticks import EIGHTH, QUARTER, WHOLE
 

@@ -18,9 +18,9 @@ from itertools import count, pairwise
 from pathlib import Path
 
 from usagi.core.chart.text import read_chart
+from usagi.core.document.elements import Dynamic, Note, Phrase, Question, Rest, Stack
 from usagi.core.document.solo import Anchor, Cue, Ground, GroundSettings, Solo, SoloSettings
 from usagi.core.document.techniques import Stroke
-from usagi.core.document.things import Dynamic, Note, Phrase, Question, Rest, Stack
 from usagi.core.formats.document_json import SoloDocument, read_document, write_document
 from usagi.core.fretboard.tunings import parse_tuning
 from usagi.core.meter.grid import Grid, grid_at_tempo

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, settings
 
@@ -87,8 +88,13 @@ def workspace(pool: Pool, tmp_path: Path) -> Workspace:
     return Workspace(pool, scope, Cache(tmp_path / "cache", 50_000_000))
 
 
+@pytest.fixture(scope="session")
+def app() -> FastAPI:
+    """One application for all tests: making its routes takes longer than most tests."""
+    return make_app()
+
+
 @pytest.fixture
-def client(workspace: Workspace) -> TestClient:
-    app = make_app()
+def client(app: FastAPI, workspace: Workspace) -> TestClient:
     app.state.workspace = workspace
     return TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False)

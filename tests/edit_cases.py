@@ -1,4 +1,4 @@
-"""The table of edit cases: every kind of thing against every kind of act, as the core completes it.
+"""The table of edit cases: every kind of element against every kind of act, as the core completes it.
 
 The page lays what it draws in advance itself; `web/src/score/editCases.test.ts` replays this table against it. A case
 says what a person does in words of the page (`act`), and what the core makes of that change (`after`).
@@ -13,19 +13,19 @@ from typing import Any
 
 from strategies import QUARTER, ground_on, sequential_ids
 from usagi.core.document.edits import Change, Kind, apply, put_together, take_apart, to_json
+from usagi.core.document.elements import Note, Phrase, Rest
 from usagi.core.document.following import what_follows
 from usagi.core.document.lengths import with_length
 from usagi.core.document.rules import check_solo
 from usagi.core.document.solo import Solo
 from usagi.core.document.techniques import Sure
-from usagi.core.document.things import Note, Phrase, Rest
 from usagi.core.values import Value
 
 FILE = Path(__file__).parents[1] / "web/src/score/edit_cases.gen.json"
 GROUND = ground_on("| C | F | C | G7 |")
 EIGHTH = QUARTER // 2
-AT = 4 * QUARTER  # where the thing of a scene lies
-THINGS = {
+AT = 4 * QUARTER  # where the element of a scene lies
+ELEMENTS = {
     "notes": Kind.NOTE,
     "rests": Kind.REST,
     "stacks": Kind.STACK,
@@ -38,7 +38,7 @@ def note(note_id: str, tick: int = AT, **fields: Any) -> dict[str, Any]:
     return {"id": note_id, "tick": tick, "ticks": QUARTER, "string": 2, "fret": 500} | fields
 
 
-# Each scene holds one kind of thing: a note `n` at AT on string 2 (or a rest `r`, a phrase `p`) and what lies round it.
+# Each scene holds one kind of element: a note `n` at AT on string 2 (or a rest `r`, a phrase `p`) and what lies round it.
 SCENES: dict[str, dict[str, Any]] = {
     "nothing": {},
     "a plain note": {"notes": [note("n")]},
@@ -216,19 +216,15 @@ def _after(solo: Solo, changes: list[Change]) -> Solo:
 
 
 def tree(solo: Solo) -> dict[str, Any]:
-    """What a solo holds, its things without the fields that stand at their default."""
-    return {name: [_bare(thing) for thing in getattr(solo, name)] for name in THINGS if getattr(solo, name)}
+    """What a solo holds, its elements without the fields that stand at their default."""
+    return {name: [_bare(element) for element in getattr(solo, name)] for name in ELEMENTS if getattr(solo, name)}
 
 
-def _bare(thing: Value) -> dict[str, Any]:
-    fields = type(thing).model_fields
-    told = thing.model_dump(mode="json")
+def _bare(element: Value) -> dict[str, Any]:
+    fields = type(element).model_fields
+    told = element.model_dump(mode="json")
     plain = {name: to_json(one) if isinstance(one := field.default, Value) else one for name, field in fields.items()}
-    return {
-        name: value
-        for name, value in told.items()
-        if value != (list(plain[name]) if plain[name] == () else plain[name])
-    }
+    return {name: value for name, value in told.items() if value != ([] if plain[name] == () else plain[name])}
 
 
 def text() -> str:

@@ -7,8 +7,8 @@ from itertools import count
 from hypothesis import strategies as st
 
 from usagi.core.chart.text import read_chart
+from usagi.core.document.elements import Dynamic, Note, Phrase, Question, Rest, Stack, Swell
 from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo, SoloSettings
-from usagi.core.document.things import Dynamic, Note, Phrase, Question, Rest, Stack, Swell
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.fretboard.tunings import KNOWN, parse_tuning
 

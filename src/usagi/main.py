@@ -63,7 +63,7 @@ def make_app(settings: Settings | None = None, *, seed: Callable[[Workspace], No
     app.add_middleware(Guard)
     app.include_router(router)
     if settings is not None and settings.web is not None:
-        _serve_page(app, settings.web)
+        serve_page(app, settings.web)
     return app
 
 
@@ -71,7 +71,7 @@ def _operation_name(route: APIRoute) -> str:
     return route.name
 
 
-def _serve_page(app: FastAPI, web: Path) -> None:
+def serve_page(app: FastAPI, web: Path) -> None:
     """The built page; every address that is none of ours is the page, which knows its own routes."""
     app.mount("/assets", StaticFiles(directory=web / "assets"))
 

@@ -34,11 +34,11 @@ def test_every_error_has_a_status(error) -> None:
 def test_a_note_is_answered_with_its_label_and_stays(client: TestClient) -> None:
     bench = opened(client, started(client))
     answer = write(client, bench, note("n1", 0))
-    assert answer["marks"]["n1"]["says"] == "String 2, fret 10: the 1 of Am7."
-    assert answer["marks"]["n1"]["shape"] == "chord tone"
+    assert answer["views"]["n1"]["says"] == "String 2, fret 10: the 1 of Am7."
+    assert answer["views"]["n1"]["shape"] == "chord tone"
     again = opened(client, bench["solo_id"])
     assert [n["id"] for n in again["solo"]["notes"]] == ["n1"]
-    assert again["marks"]["n1"] == answer["marks"]["n1"]
+    assert again["views"]["n1"] == answer["views"]["n1"]
 
 
 def test_sending_twice_is_harmless(client: TestClient) -> None:
@@ -83,7 +83,7 @@ def test_two_pages_merge_and_each_is_told_every_edit_since_it_knew(client: TestC
     assert [c["id"] for e in answer["edits"] for c in e["changes"]] == ["n1", "n2"]
     solo = one["solo_id"]
     assert (answer["since"][solo], answer["versions"][solo]) == (0, 2)
-    assert answer["whole"] and set(answer["marks"]) == {"n1", "n2"}
+    assert answer["whole"] and set(answer["views"]) == {"n1", "n2"}
     again = send(client, other, *answer["edits"][1:], versions=one["versions"] | {solo: 0}).json()
     assert (again["since"][solo], again["versions"][solo], len(again["edits"])) == (0, 2, 2)
 
@@ -130,11 +130,11 @@ def test_a_changed_chord_changes_the_labels_of_its_notes_only(client: TestClient
     chord = bench["strip"]["chords"][0]
     answer = client.put(f"/api/solos/{bench['solo_id']}/chords/{chord['id']}", json={"symbol": "Fmaj7"})
     assert answer.status_code == 200
-    assert answer.json()["marks"].keys() == {"n1"}
-    assert answer.json()["marks"]["n1"]["degree"] == "3"
+    assert answer.json()["views"].keys() == {"n1"}
+    assert answer.json()["views"]["n1"]["degree"] == "3"
     assert answer.json()["strip"]["chords"][0]["shown"] == "Fmaj7"
     assert (
-        client.post(f"/api/solos/{bench['solo_id']}/undo", json={"versions": {}}).json()["marks"]["n1"]["degree"] == "1"
+        client.post(f"/api/solos/{bench['solo_id']}/undo", json={"versions": {}}).json()["views"]["n1"]["degree"] == "1"
     )
 
 
@@ -174,7 +174,7 @@ def test_the_ground_can_be_changed_and_undone_in_one_step(client: TestClient) ->
     answer = client.put(f"/api/solos/{solo}/basics", json=basics)
     assert answer.status_code == 200, answer.text
     assert (answer.json()["strip"]["tempo"], answer.json()["strip"]["key"]) == ("quarter = 90", "E minor")
-    assert {m["kind"] for m in answer.json()["misfits"]} == {"note"}
+    assert {m["kind"] for m in answer.json()["violations"]} == {"note"}
     assert client.post(f"/api/solos/{solo}/undo", json={"versions": {}}).status_code == 200
     assert client.get(f"/api/solos/{solo}/document.json").content == before
 

@@ -200,16 +200,16 @@ MARKED = re.compile(r"◊\d+")
 
 
 def test_nothing_musical_is_computed_in_the_page(page: Page, served) -> None:
-    """Labels, names, counts and places of the server are replaced by marks: the marks show, and no true label."""
+    """Labels, names, counts and places of the server are replaced by views: the views show, and no true label."""
     solo = served.solo("Lanterns at Low Water")
-    marks: dict[str, str] = {}
+    views: dict[str, str] = {}
 
     def mark(text: str) -> str:
-        return marks.setdefault(text, f"◊{len(marks)}") if text else text
+        return views.setdefault(text, f"◊{len(views)}") if text else text
 
     def replace(route) -> None:
         body = route.fetch().json()
-        for note in body["marks"].values():
+        for note in body["views"].values():
             for name in ("where", "name", "degree", "other", "says", "more"):
                 note[name] = mark(note[name])
             note["degrees"] = [mark(one) for one in note["degrees"]]
@@ -241,11 +241,11 @@ def test_nothing_musical_is_computed_in_the_page(page: Page, served) -> None:
     stored = served.get(f"/api/solos/{solo}")
     first = [n for n in stored["solo"]["notes"] if n["tick"] < 40_320]
     for note in first:
-        told = stored["marks"][note["id"]]
+        told = stored["views"][note["id"]]
         for text in (told["degree"], told["says"], *told["degrees"], *(b["size"] for b in told["bends"])):
-            assert marks[text] in shown, text
+            assert views[text] in shown, text
     for text in ("bar 1", "count 2", "tone E", "Em7", "string E", "length ⅛"):
-        assert marks[text] in shown, text
+        assert views[text] in shown, text
     true = {"Em7", "Am9", "B7(♭9)", "♭3", "♭7", "1:1", "E4", "B4"}  # single letters stand on keys, too
     seen = " ".join(texts)
     assert not true & set(re.split(r"[\s→:,.]+", seen)), true & set(re.split(r"[\s→:,.]+", seen))

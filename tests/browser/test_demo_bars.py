@@ -90,7 +90,7 @@ class Typist:
             if note["string"] != self.string:
                 self.press(STRINGS[note["string"]])
                 self.string = note["string"]
-            first, *more = str(fret)
+            first, *more = list(str(fret))
             self.press(("Shift+" if joined else "") + f"Digit{first}")
             self.press(*(f"Digit{digit}" for digit in more))
             return
@@ -169,25 +169,25 @@ def test_bars_one_to_eight_of_the_first_demo_by_keyboard(
     page.get_by_role("group", name="Strip").focus()
     typist = Typist(page, numbers, position=int(page.get_by_role("spinbutton", name="Position").input_value()))
     ways = dict(zip((note["id"] for note in demo["notes"]), hands(demo["notes"], typist.position), strict=True))
-    things = sorted([*demo["notes"], *demo["rests"]], key=lambda one: (one["tick"], -one.get("string", 0)))
+    elements = sorted([*demo["notes"], *demo["rests"]], key=lambda one: (one["tick"], -one.get("string", 0)))
     before: dict[str, Any] | None = None
     counted = []
-    for thing in things:
+    for element in elements:
         typist.log.append([])
-        if "string" not in thing:
-            if thing["ticks"] != LENGTHS[typist.length] or typist.dot or typist.triplet:
+        if "string" not in element:
+            if element["ticks"] != LENGTHS[typist.length] or typist.dot or typist.triplet:
                 typist.press("Escape")  # the length of the rest, not of the note in hand
-                typist.set_length(thing["ticks"])
+                typist.set_length(element["ticks"])
             typist.press("KeyM")
             before = None
             continue
-        if before is not None and before["tick"] == thing["tick"]:
+        if before is not None and before["tick"] == element["tick"]:
             typist.press("Period")
-        typist.place(thing, ways[thing["id"]], thing["attack"]["kind"] in ("hammer-on", "pull-off"))
-        typist.set_length(thing["ticks"])
-        typist.techniques(thing)
-        counted.append((thing, typist.log[-1]))
-        before = thing
+        typist.place(element, ways[element["id"]], element["attack"]["kind"] in ("hammer-on", "pull-off"))
+        typist.set_length(element["ticks"])
+        typist.techniques(element)
+        counted.append((element, typist.log[-1]))
+        before = element
     saved(page)
     stored = served.stored(solo)
     assert [shape(note) for note in stored["notes"]] == [shape(note) for note in demo["notes"]]

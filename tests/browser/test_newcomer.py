@@ -214,8 +214,8 @@ def test_a_note_that_no_longer_fits_stays_in_its_lane_names_its_bar_and_can_be_s
     page.keyboard.press("KeyO")
     saved(page)
     expect(page.get_by_role("button", name="left out")).to_have_count(0)
-    misfits = served.get(f"/api/solos/{solo}")["misfits"]
-    assert misfits[0]["sentence"].startswith("At 1:1: There is no string 6")
+    violations = served.get(f"/api/solos/{solo}")["violations"]
+    assert violations[0]["sentence"].startswith("At 1:1: There is no string 6")
 
 
 def test_fields_of_the_setup_say_in_their_place_what_is_wrong(page: Page, served, new_solo: Callable[..., str]) -> None:

@@ -8,8 +8,8 @@ import pytest
 
 from usagi.core.document.belief import Belief
 from usagi.core.document.edits import EDIT_SCHEMA, Change, Content, Edit, Kind, take_apart, to_json, upgraded
+from usagi.core.document.elements import Note
 from usagi.core.document.solo import Solo
-from usagi.core.document.things import Note
 
 
 def note(**fields: Any) -> Note:
@@ -24,7 +24,7 @@ def content(*notes: Note) -> Content:
     return take_apart(Solo(notes=notes))
 
 
-def nothing(kind: Kind, thing_id: str) -> list[Edit]:
+def nothing(kind: Kind, element_id: str) -> list[Edit]:
     """No edit is in the log."""
     return []
 
@@ -100,7 +100,7 @@ def test_what_followed_from_anothers_edits_is_no_hindrance(log: list[Edit], may:
     belief = Belief(own={"own"})
     change = changed(DRAWN, note(attack=DRAWN.attack, fret=700))
     over = changed(NOW, NOW.model_copy(update={"fret": 700}))
-    assert belief.rebased([change], content(NOW), lambda *thing: log) == ((over,) if may else (change,))
+    assert belief.rebased([change], content(NOW), lambda *element: log) == ((over,) if may else (change,))
 
 
 def test_what_a_page_drew_otherwise_than_it_became_is_known_too() -> None:

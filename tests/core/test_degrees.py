@@ -11,8 +11,8 @@ from usagi.core.degrees.degree import Style, degree
 from usagi.core.degrees.naming import name_pitch
 from usagi.core.degrees.solo_readings import read_notes
 from usagi.core.degrees.spoken import Reader
+from usagi.core.document.elements import AnticipationChoice, ChangesChoice, Note, OtherChord
 from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo, SoloSettings
-from usagi.core.document.things import AnticipationChoice, ChangesChoice, Note, OtherChord
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.harmony.heard import hear
 from usagi.core.harmony.symbols import parse_chord

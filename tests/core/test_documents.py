@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 
 from strategies import documents
 from usagi.core.degrees.spoken import Reader
+from usagi.core.document.coverage import coverage, next_step
 from usagi.core.document.edits import Change, EditConflict, Kind, apply, difference, put_together, take_apart, to_json
-from usagi.core.document.fill import fill, next_step
+from usagi.core.document.elements import Note
 from usagi.core.document.pitches import course_stages
-from usagi.core.document.rules import RuleBroken, check_solo, misfits
-from usagi.core.document.things import Note
+from usagi.core.document.rules import RuleBroken, check_solo, violations
 from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import SoloDocument, document_schema, read_document, write_document
 from usagi.core.formats.read_output import reading_json
@@ -98,7 +98,7 @@ def test_what_no_longer_fits_is_listed_and_not_refused() -> None:
     document = read_document((DEMO / "lanterns-at-low-water.json").read_bytes())
     settings = document.solo.settings.model_copy(update={"last_fret": 14})
     short = document.solo.model_copy(update={"settings": settings})
-    listed = misfits(short, document.ground)
+    listed = violations(short, document.ground)
     assert {m.id for m in listed} == {n.id for n in short.notes if (n.fret or 0) > 1400}
     assert all("this neck has 14 frets" in m.sentence for m in listed)
     check_solo(short, document.ground, [])
@@ -108,7 +108,7 @@ def test_what_no_longer_fits_is_listed_and_not_refused() -> None:
 
 def test_the_miniature_counts_ticks_that_are_notes_or_rests() -> None:
     document = read_document((DEMO / "gull-weather.json").read_bytes())
-    bars = fill(document.solo, document.ground)
+    bars = coverage(document.solo, document.ground)
     assert [bar.filled for bar in bars] == [1.0] * 6 + [0.0] * 6
     assert [bar.bar for bar in bars if bar.doubtful] == [3, 7]
     assert next_step(bars, 0) == "go on at bar 7" and next_step(bars, 2) == "2 questions"
@@ -145,13 +145,13 @@ def test_tablature_and_reading_of_the_demo_are_as_they_were_read_by_eye(
 def test_a_document_in_any_order_is_the_same_document() -> None:
     data = (DEMO / "lanterns-at-low-water.json").read_bytes()
     tree = json.loads(data)
-    for things in (
+    for elements in (
         tree["solo"]["notes"],
         tree["solo"]["phrases"],
         tree["ground"]["sections"],
         tree["ground"]["anchors"],
     ):
-        things.reverse()
+        elements.reverse()
     assert write_document(read_document(json.dumps(tree).encode())) == data
 
 

@@ -10,10 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from strategies import documents, ground_on
+from usagi.core.document.elements import Note
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import Solo, SoloSettings
 from usagi.core.document.techniques import Picked, PullOff, Slide
-from usagi.core.document.things import Note
 from usagi.core.fingering.bends import Instead, bend_out_of_reach
 from usagi.core.fingering.events import joined_to
 from usagi.core.fingering.hand import HandSize

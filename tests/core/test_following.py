@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 
 from strategies import QUARTER, documents, ground_on, sequential_ids
 from usagi.core.document.edits import Change, Kind, apply, put_together, take_apart, to_json
+from usagi.core.document.elements import Note, Phrase, Question, Rest, Stack
 from usagi.core.document.following import what_follows
-from usagi.core.document.rules import check_solo, misfits
+from usagi.core.document.rules import check_solo, violations
 from usagi.core.document.solo import Ground, Solo, SoloSettings
-from usagi.core.document.things import Note, Phrase, Question, Rest, Stack
 from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import SoloDocument
 
@@ -38,7 +38,7 @@ def completed(solo: Solo, *changes: Change, ground: Ground = GROUND, exact: bool
     whole = put_together(apply(after, found.changes))
     assert isinstance(whole, Solo)
     check_solo(whole, ground, [])
-    return whole, list(found.said)
+    return whole, list(found.messages)
 
 
 def moved(one: Note, **fields: Any) -> Change:
@@ -236,7 +236,7 @@ def test_a_note_that_no_longer_fits_stays_editable_and_names_its_bar() -> None:
     check_solo(solo, GROUND, solo.notes, {one.id: one for one in solo.notes})
     with pytest.raises(UsagiError, match="There is no fret 23"):
         check_solo(solo, GROUND, [high], {"a": note("a", 0, fret=2200)})
-    assert [one.sentence[:9] for one in misfits(solo, GROUND)] == ["At 1:1: T", "At 1:2: T"]
+    assert [one.sentence[:9] for one in violations(solo, GROUND)] == ["At 1:1: T", "At 1:2: T"]
 
 
 @st.composite
@@ -275,7 +275,7 @@ def test_whatever_is_done_holds_together_and_its_inverse_leads_back(
         before = take_apart(solo)
         after = apply(before, changes)
         ids = sequential_ids(f"new-{step}-")
-        found = what_follows(before, after, changes, ground, lambda _, ids=ids: ids())
+        found = what_follows(before, after, changes, ground, lambda _: ids())  # noqa: B023
         whole = apply(after, found.changes)
         now = put_together(whole)
         assert isinstance(now, Solo)

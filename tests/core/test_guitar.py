@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 
 from usagi.core.audio import RATE_HZ
 from usagi.core.audio.voice import guitar
+from usagi.core.document.elements import Note
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.document.things import Note
 from usagi.core.formats.document_json import read_document
 from usagi.core.playing.strings import string_events
 from usagi.settings import project_root
@@ -70,7 +70,7 @@ def test_bends_and_vibrato_of_the_demo(demo: str) -> None:
             held = (at > begin + 0.03) & (at < until - 0.03)
             if np.sum(held) < 0.04 / STEP_S:
                 continue
-            true = solo.settings.tuning[note.string - 1] + solo.settings.capo + note.fret / 100 + half_steps
+            true = solo.settings.tuning[note.string - 1] + solo.settings.capo + (note.fret or 0) / 100 + half_steps
             cents = 1_200 * np.log2(np.median(hz[held]) / (440 * 2 ** ((true - 69) / 12)))
             assert abs(cents) < 5, (note.id, half_steps, cents)
             bends += 1

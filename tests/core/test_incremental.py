@@ -6,22 +6,22 @@ from benchmarks.solos import big_solo
 
 from usagi.core.degrees.degree import Style
 from usagi.core.degrees.spoken import Reader
+from usagi.core.document.coverage import coverage
 from usagi.core.document.edits import Content, DocumentKind, Kind, put_together, take_apart
-from usagi.core.document.fill import fill
-from usagi.core.document.rules import check_solo, misfits
+from usagi.core.document.elements import Dynamic, Swell
+from usagi.core.document.rules import check_solo, violations
 from usagi.core.document.solo import Solo
 from usagi.core.document.techniques import Loudness
-from usagi.core.document.things import Dynamic, Swell
 from usagi.core.formats.document_json import read_document, write_document
 from usagi.core.meter.ticks import EIGHTH
 from usagi.core.view.notes import view_notes
 
 
 def changed(solo: Solo, rng: np.random.Generator) -> Solo:
-    """One thing of a solo is changed, taken away or put beside, at random."""
+    """One element of a solo is changed, taken away or put beside, at random."""
     content = take_apart(solo)
-    things = {kind: dict(by_id) for kind, by_id in content.things.items()}
-    notes, settings = things[Kind.NOTE], solo.settings
+    elements = {kind: dict(by_id) for kind, by_id in content.elements.items()}
+    notes, settings = elements[Kind.NOTE], solo.settings
     chosen = str(rng.choice(list(notes)))
     note = notes[chosen]
     match int(rng.integers(9)):
@@ -32,23 +32,25 @@ def changed(solo: Solo, rng: np.random.Generator) -> Solo:
         case 2:
             del notes[chosen]
         case 3:
-            question = things[Kind.QUESTION]["q0"]
-            things[Kind.QUESTION]["q0"] = question.model_copy(update={"notes": (chosen,), "words": f"is it {chosen}?"})
+            question = elements[Kind.QUESTION]["q0"]
+            elements[Kind.QUESTION]["q0"] = question.model_copy(
+                update={"notes": (chosen,), "words": f"is it {chosen}?"}
+            )
         case 4:
-            choice = things[Kind.CHOICE]["h0"]
-            things[Kind.CHOICE]["h0"] = choice.model_copy(update={"note": chosen})
+            choice = elements[Kind.CHOICE]["h0"]
+            elements[Kind.CHOICE]["h0"] = choice.model_copy(update={"note": chosen})
         case 5:
             settings = settings.model_copy(update={"capo": int(rng.integers(0, 3))})
         case 6:
             level = str(rng.choice(list(Loudness)))
-            things[Kind.DYNAMIC]["d"] = Dynamic.model_validate({"id": "d", "tick": note.tick, "level": level})
+            elements[Kind.DYNAMIC]["d"] = Dynamic.model_validate({"id": "d", "tick": note.tick, "level": level})
         case 7:
             to = str(rng.choice(["louder", "softer"]))
             end = note.tick + int(rng.integers(1, 9)) * EIGHTH
-            things[Kind.SWELL]["w"] = Swell.model_validate({"id": "w", "start": note.tick, "end": end, "to": to})
+            elements[Kind.SWELL]["w"] = Swell.model_validate({"id": "w", "start": note.tick, "end": end, "to": to})
         case _:
             notes["new"] = note.model_copy(update={"id": "new", "string": 6, "tick": note.tick + 420})
-    made = put_together(Content(DocumentKind.SOLO, settings, things))
+    made = put_together(Content(DocumentKind.SOLO, settings, elements))
     assert isinstance(made, Solo)
     return made
 
@@ -59,14 +61,14 @@ def test_marks_of_what_changed_are_those_made_afresh(seed: int) -> None:
     document = big_solo(120, 16, 1.0, seed)
     solo, ground = document.solo, document.ground
     reader = Reader(Style.PLAIN) if seed % 2 else Reader()
-    marks = view_notes(solo, ground, reader)
+    views = view_notes(solo, ground, reader)
     kept = 0
     for _ in range(12):
         solo = changed(solo, rng)
-        now = view_notes(solo, ground, reader, marks)
+        now = view_notes(solo, ground, reader, views)
         assert now.notes == view_notes(solo, ground, reader).notes
-        kept += sum(now.notes[i] is mark for i, mark in marks.notes.items() if i in now.notes)
-        marks = now
+        kept += sum(now.notes[i] is mark for i, mark in views.notes.items() if i in now.notes)
+        views = now
     assert kept > 100
 
 
@@ -74,14 +76,14 @@ def test_a_generated_solo_is_an_ordinary_document_that_keeps_every_rule() -> Non
     document = read_document(write_document(big_solo(200, 48, 2.0)))
     assert len(document.solo.notes) == 200
     check_solo(document.solo, document.ground, document.solo.notes)
-    assert misfits(document.solo, document.ground) == []
+    assert violations(document.solo, document.ground) == []
 
 
 def test_bars_fill_as_counted_tick_by_tick() -> None:
     document = big_solo(60, 16, 1.0, 3)
     step = 420
-    spans = [(t.tick, t.end) for t in (*document.solo.notes, *document.solo.rests)]
-    for bar in fill(document.solo, document.ground):
+    spans = [(t.tick, t.end) for of in (document.solo.notes, document.solo.rests) for t in of]
+    for bar in coverage(document.solo, document.ground):
         laid = document.ground.timeline.bars.number(bar.bar)
         assert laid is not None
         ticks = range(laid.tick, laid.end, step)

@@ -13,7 +13,7 @@ import pytest
 from benchmarks.solos import CHART, big_solo
 
 from usagi.core.chart.text import read_chart
-from usagi.core.document.rules import check_solo, misfits
+from usagi.core.document.rules import check_solo, violations
 from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import read_document, write_document
 from usagi.core.formats.text_tab import write_tab
@@ -65,7 +65,7 @@ def use(data: bytes) -> None:
     """Everything that the program does with a document."""
     document = read_document(data)
     solo, ground = document.solo, document.ground
-    misfits(solo, ground)
+    violations(solo, ground)
     view_notes(solo, ground)
     view_strip(ground)
     string_events(solo, ground)

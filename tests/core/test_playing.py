@@ -8,9 +8,9 @@ from hypothesis import given
 from strategies import QUARTER, documents, sequential_ids
 from usagi.core.audio import RATE_HZ
 from usagi.core.chart.text import read_chart
+from usagi.core.document.elements import Dynamic, Note, Phrase
 from usagi.core.document.pitches import stages, written_pitch
 from usagi.core.document.solo import Anchor, Ground, GroundSettings, OwnFeel, Solo, SoloSettings
-from usagi.core.document.things import Dynamic, Note, Phrase
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.playing.loops import count_in, loop_span, whole_bars
 from usagi.core.playing.strings import string_events

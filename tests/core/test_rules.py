@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 
 from strategies import QUARTER, documents, sequential_ids
 from usagi.core.chart.text import read_chart
+from usagi.core.document.coverage import coverage, progress
 from usagi.core.document.edits import Change, Kind, apply, put_together, take_apart, to_json
-from usagi.core.document.fill import fill, progress
+from usagi.core.document.elements import Note, Phrase, Question, Stack
 from usagi.core.document.rules import RuleBroken, check_solo
 from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo
-from usagi.core.document.things import Note, Phrase, Question, Stack
 from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import SoloDocument, document_from_tree, write_document
 
@@ -62,8 +62,8 @@ def test_random_edits_are_refused_or_leave_a_solo_that_holds_together(
         line = [note for note in solo.notes if note.string == string]
         assert all(a.end <= b.tick for a, b in itertools.pairwise(line))
     assert all(a.end <= b.start for a, b in zip(solo.phrases, solo.phrases[1:], strict=False))
-    assert all(0 <= bar.filled <= 1 for bar in fill(solo, ground))
-    assert 0 <= progress(fill(solo, ground), ground).notes <= 1
+    assert all(0 <= bar.filled <= 1 for bar in coverage(solo, ground))
+    assert 0 <= progress(coverage(solo, ground), ground).notes <= 1
     back = put_together(apply(take_apart(solo), [change.inverse() for change in reversed(done)]))
     assert back == start
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import pytest
 
+from usagi.core.document.elements import Note
 from usagi.core.document.retuning import keep_frets, keep_pitches
 from usagi.core.document.solo import Solo, SoloSettings
 from usagi.core.document.strings import NoSixString, SoundsLow, six_string, sounds_low
-from usagi.core.document.things import Note
 from usagi.core.fretboard.tension import GaugesUnreadable, parse_gauges, print_gauges
 from usagi.core.fretboard.tunings import parse_tuning
 from usagi.core.meter.ticks import QUARTER

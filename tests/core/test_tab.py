@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from strategies import QUARTER, documents, ground_on, sequential_ids
+from usagi.core.document.elements import Note
 from usagi.core.document.pitches import course_stages
 from usagi.core.document.solo import Solo, SoloSettings
-from usagi.core.document.things import Note
 from usagi.core.formats.document_json import SoloDocument, read_document
 from usagi.core.formats.tab_reading import TabRead, TabUnreadable, read_tab, with_tab
 from usagi.core.formats.tab_signs import SignUnreadable, read_cells
@@ -84,7 +85,7 @@ def test_a_demo_solo_comes_back_on_its_ticks(name: str, school: School) -> None:
     assert [(note.tick, note.string, held(note)) for note in back.notes] == [
         (note.tick, note.string, held(note)) for note in document.solo.notes
     ]
-    assert len(back.said) == 1
+    assert len(back.messages) == 1
 
 
 @given(documents())
@@ -130,7 +131,7 @@ E|-----------------|-----------------|
 """
 
 
-def read_old(text: str, **fields: object) -> TabRead:
+def read_old(text: str, **fields: Any) -> TabRead:
     bars = ground_on("| Em | Am |").timeline.bars
     return read_tab(text, SoloSettings(), bars, sequential_ids("t"), **fields)
 
@@ -144,7 +145,7 @@ def test_old_tablature_without_a_count_is_read_by_its_spacing() -> None:
     second = [(note.tick - BAR, note.string, note.fret) for note in read.notes if note.tick >= BAR]
     assert second == [(0, 1, 500), (QUARTER, 1, 800), (11 * QUARTER // 4, 1, 500), (7 * QUARTER // 2, 2, 800)]
     assert [q for _, q, _ in course_stages(read.notes[9].course, read.notes[9].ticks)] == [0, 4, 0]
-    assert "no count line" in read.said[1]
+    assert "no count line" in read.messages[1]
     assert [bar.number for bar in read_old(OLD, from_bar=4).bars] == [4, 5]
 
 
@@ -172,7 +173,7 @@ def test_bars_that_the_recording_does_not_have_are_refused() -> None:
 
 
 def test_another_tuning_is_told() -> None:
-    assert "written for D A D G B E" in read_old(OLD.replace("\nE|", "\nD|")).said[-1]
+    assert "written for D A D G B E" in read_old(OLD.replace("\nE|", "\nD|")).messages[-1]
 
 
 @given(st.data())
@@ -187,7 +188,7 @@ def test_a_damaged_tablature_is_read_or_refused_in_words(data: st.DataObject) ->
     except TabUnreadable as refusal:
         assert str(refusal).endswith(".")
     else:
-        assert len(read.notes) >= 1 and read.said
+        assert len(read.notes) >= 1 and read.messages
 
 
 @given(st.text("0123456789hpt/\\()<>xbrvBV^~wmzck:!.=?,-½ ", max_size=30))

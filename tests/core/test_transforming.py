@@ -10,9 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from strategies import QUARTER, documents, ground_on, sequential_ids
+from usagi.core.document.elements import Note, Rest
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import Solo, SoloSettings
-from usagi.core.document.things import Note, Rest
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.phrases.figures import Copy, copied
 from usagi.core.phrases.transforming import (

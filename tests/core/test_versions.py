@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 
 from strategies import documents, ground_on, sequential_ids
 from usagi.core.degrees.solo_readings import read_notes
+from usagi.core.document.elements import Note, Stack
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.rules import check_solo
 from usagi.core.document.solo import Solo, SoloSettings
-from usagi.core.document.things import Note, Stack
 from usagi.core.meter.ticks import EIGHTH, QUARTER
 from usagi.core.phrases.comparison import DifferenceKind, compare
 from usagi.core.phrases.simplified import Rule, simplify
@@ -32,7 +32,7 @@ def test_every_simpler_version_holds_and_keeps_its_place(document, rules: set[Ru
     solo, ground = document.solo, document.ground
     found = simplify(solo, ground, tuple(rules), sequential_ids("x"))
     check_solo(found.solo, ground, ())
-    assert len(found.said) == len(rules)
+    assert len(found.messages) == len(rules)
     was = {n.id: n for n in solo.notes}
     for n in found.solo.notes:
         if n.id in was:
@@ -64,7 +64,7 @@ def test_a_bend_becomes_slides_to_its_target_and_back() -> None:
     assert line == [
         (0, 5_040, 8, "picked"), (5_040, 15_120, 10, "slide"), (3 * QUARTER, QUARTER, 12, "picked"),
     ]  # fmt: skip
-    assert found.said == ("2 bends became slides.",)
+    assert found.messages == ("2 bends became slides.",)
 
 
 def test_targets_are_chord_tones_on_pulses_held_over_and_silence_is_written() -> None:
@@ -75,7 +75,7 @@ def test_targets_are_chord_tones_on_pulses_held_over_and_silence_is_written() ->
     assert [(n.id, n.tick, n.ticks) for n in found.solo.notes] == [("a", 0, QUARTER), ("c", QUARTER, 3 * QUARTER)]
     roles = [next(line.role for line in r.lines if line.shown) for r in read_notes(found.solo, GROUND)]
     assert all(role == "chord tone" for role in roles)
-    assert found.said == ("2 of 4 notes are targets.",)
+    assert found.messages == ("2 of 4 notes are targets.",)
 
 
 def test_of_a_stop_the_highest_stays() -> None:

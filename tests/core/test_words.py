@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import get_args
+from typing import Any, get_args
 
 import pytest
 
@@ -11,9 +11,9 @@ from usagi.core.chart.text import read_chart
 from usagi.core.degrees.spoken import Reader
 from usagi.core.degrees.words import course_words, steps_words, technique_words
 from usagi.core.document import techniques
+from usagi.core.document.elements import Note, Question
 from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo, SoloSettings
 from usagi.core.document.techniques import Attack, Ending, steps_text
-from usagi.core.document.things import Note, Question
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.formats.tab_signs import cell
 from usagi.core.formats.text_tab import write_tab
@@ -33,7 +33,7 @@ def note(**fields: object) -> Note:
 
 
 # Fields of a note, the words of its techniques, its sign in tablature.
-TECHNIQUES = [
+TECHNIQUES: list[tuple[dict[str, Any], list[str], str]] = [
     ({}, [], "10"),
     ({"attack": {"kind": "hammer-on"}}, ["hammered on"], "h10"),
     ({"attack": {"kind": "pull-off"}}, ["pulled off"], "p10"),
@@ -99,7 +99,7 @@ def test_no_technique_is_without_a_row_in_this_table() -> None:
     }
     seen = {
         fields.get(place, {}).get("kind", "picked") for fields, _, _ in TECHNIQUES for place in ("attack", "ending")
-    }  # type: ignore[attr-defined]
+    }
     assert kinds <= seen
     shaping = {"course", "vibrato", "trill", "dead", "ghost", "accent", "palm_mute", "tremolo", "rake", "sure"}
     assert shaping <= {name for fields, _, _ in TECHNIQUES for name in fields}
@@ -132,7 +132,7 @@ def ground(chart: str = "| {key E minor} Em7 | A7 |", **settings: object) -> Gro
 
 def says(*notes: Note, chart: str = "| {key E minor} Em7 | A7 |", **fields: object) -> list[tuple[str, str]]:
     solo = Solo.model_validate({"settings": SoloSettings(last_bar=4), "notes": notes} | fields)
-    return [(mark.says, mark.more) for mark in view_notes(solo, ground(chart)).notes.values()]
+    return [(view.says, view.more) for view in view_notes(solo, ground(chart)).notes.values()]
 
 
 def test_the_sentence_says_place_technique_and_degree() -> None:
@@ -168,7 +168,7 @@ def test_a_doubt_is_said_at_the_end_with_its_question() -> None:
 
 
 def test_the_sentence_says_where_a_level_begins_and_in_which_swell_a_note_sounds() -> None:
-    loudness = {
+    loudness: dict[str, Any] = {
         "dynamics": ({"id": "d", "tick": QUARTER, "level": "f"},),
         "swells": ({"id": "w", "start": 2 * QUARTER, "end": 3 * QUARTER, "to": "softer"},),
     }
@@ -181,9 +181,9 @@ def test_marks_carry_the_shape_of_every_role() -> None:
     places = [(0, 3, 7), (QUARTER, 2, 7), (2 * QUARTER, 2, 5), (4 * QUARTER - EIGHTH, 2, 5), (12 * QUARTER, 2, 5)]
     notes = [note(id=f"n{i}", tick=t, string=s, fret=f * 100) for i, (t, s, f) in enumerate(places)]
     solo = Solo(settings=SoloSettings(last_bar=4), notes=tuple(notes))
-    marks = view_notes(solo, ground("| {key E minor} Em9 | A7 |")).notes
-    assert [m.shape for m in marks.values()] == ["chord tone", "tension", "chord tone", "anticipation", "key"]
-    assert marks["n3"].other == "1 here" and marks["n4"].degree == "1"
+    views = view_notes(solo, ground("| {key E minor} Em9 | A7 |")).notes
+    assert [m.shape for m in views.values()] == ["chord tone", "tension", "chord tone", "anticipation", "key"]
+    assert views["n3"].other == "1 here" and views["n4"].degree == "1"
 
 
 def test_the_strip_has_bars_with_counts_clocks_and_sections() -> None:

@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 from strategies import documents, ground_on, sequential_ids
 from usagi.core.degrees.solo_readings import read_notes
 from usagi.core.document.by_ear import Tap, TapsOutside, tapped
+from usagi.core.document.elements import Note, Rest, Stack
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.rules import check_solo
 from usagi.core.document.solo import Solo, SoloSettings
 from usagi.core.document.techniques import Sure
-from usagi.core.document.things import Note, Rest, Stack
 from usagi.core.document.writing import cleared, written
 from usagi.core.fingering.by_pitch import PitchesUnreadable, Typed, placed, read_pitches
 from usagi.core.fingering.chord_shape import NoShape, chord_shape

@@ -11,8 +11,8 @@ from uuid import UUID, uuid4
 import pytest
 
 from usagi.core.document.edits import Change, Edit, EditConflict, to_json
+from usagi.core.document.elements import Note
 from usagi.core.document.solo import Solo
-from usagi.core.document.things import Note
 from usagi.core.errors import UsagiError
 from usagi.flows.editing.accepting import accept, accept_each
 from usagi.flows.editing.judging import PlaceTaken
@@ -47,9 +47,9 @@ def note(note_id: str, tick: int, **fields: object) -> Note:
 
 
 def edit(workspace: Workspace, solo: UUID, before: Note | None, after: Note | None) -> Edit:
-    thing = after or before
-    assert thing is not None
-    change = Change(kind="note", id=thing.id, before=to_json(before), after=to_json(after))
+    element = after or before
+    assert element is not None
+    change = Change(kind="note", id=element.id, before=to_json(before), after=to_json(after))
     return Edit(
         id=str(uuid4()),
         act=str(uuid4()),
@@ -229,7 +229,7 @@ def test_the_answer_names_what_undo_and_redo_would_take(workspace: Workspace) ->
     assert (answer.history.undo, answer.history.redo) == ("write a note", None)
     back = undo(workspace, solo, {})
     assert (back.history.undo, back.history.redo) == (None, "write a note")
-    assert back.marks == {"n": None}
+    assert back.views == {"n": None}
 
 
 def test_an_act_over_ground_and_solo_is_taken_back_whole(workspace: Workspace) -> None:

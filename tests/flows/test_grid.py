@@ -23,9 +23,9 @@ def test_taps_lay_the_grid_and_say_how_even_they_were(client: TestClient) -> Non
     taps[9] += 0.2
     answer = client.put(f"/api/solos/{solo}/taps", json={"taps": taps.tolist(), "tick": 4 * QUARTER})
     assert answer.status_code == 200, answer.text
-    [said] = answer.json()["said"]
-    assert said.startswith("Even to ") and "one left out" in said
-    assert float(said.split("; ")[1].split(" ")[0]) == pytest.approx(100, abs=0.5)
+    [message] = answer.json()["messages"]
+    assert message.startswith("Even to ") and "one left out" in message
+    assert float(message.split("; ")[1].split(" ")[0]) == pytest.approx(100, abs=0.5)
     (first, second), *_ = anchors(client, solo)
     assert first == 4 * QUARTER and second == pytest.approx(2.0, abs=0.01)
     client.post(f"/api/solos/{solo}/undo", json={"versions": {}})

@@ -17,7 +17,7 @@ from fastapi.testclient import TestClient
 from conftest import reachable
 from jobs.asking_workers import Working, ask, played, until, working_client
 from usagi.cli.cluster import THROWAWAY, Cluster
-from usagi.flows import estimates
+from usagi.flows.setup import estimates
 from usagi.flows.workspace import Workspace
 from usagi.store.database import create_database, migrate, transaction
 

@@ -7,6 +7,7 @@ import struct
 import subprocess
 import sys
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
@@ -48,7 +49,7 @@ def tone(rate: int, seconds: float = SECONDS) -> np.ndarray:
 def made(path: Path, container: str, codec: str, rate: int, sound: np.ndarray, layout: str = "mono") -> Path:
     """A file as another program writes it. `sound`: shape (n,) or (n, channels)."""
     with av.open(str(path), "w", format=container) as out:
-        stream = out.add_stream(codec, rate=rate, layout=layout)
+        stream: Any = out.add_stream(codec, rate=rate, layout=layout)
         if codec in RATES:
             stream.bit_rate = RATES[codec]
         planes = np.atleast_2d(sound.T).astype(np.float32)
@@ -100,7 +101,7 @@ def test_what_is_no_sound_says_what_it_is(tmp_path: Path) -> None:
     empty.write_bytes(b"")
     silent = tmp_path / "pictures.mp4"
     with av.open(str(silent), "w") as out:
-        stream = out.add_stream("mpeg4", rate=25, width=64, height=64, pix_fmt="yuv420p")
+        stream: Any = out.add_stream("mpeg4", rate=25, width=64, height=64, pix_fmt="yuv420p")
         for _ in range(5):
             out.mux(stream.encode(av.VideoFrame(64, 64, "yuv420p")))
         out.mux(stream.encode(None))

@@ -39,7 +39,13 @@ def node() -> str:
 
 def build() -> None:
     """The store as one file for Node."""
-    vite = [node(), WEB / "node_modules" / "vite" / "bin" / "vite.js", "build", "-c", "walk/vite.config.ts"]
+    vite: list[str | Path] = [
+        node(),
+        WEB / "node_modules" / "vite" / "bin" / "vite.js",
+        "build",
+        "-c",
+        "walk/vite.config.ts",
+    ]
     done = subprocess.run(vite, cwd=WEB, capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stdout + done.stderr
 

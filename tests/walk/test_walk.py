@@ -158,10 +158,10 @@ class Walk(RuleBasedStateMachine):
             assert state["upset"] == [], state["upset"]
             assert state["waiting"] == []
             for group in KINDS:
-                mine = sorted(state["things"][group].values(), key=lambda thing: str(thing["id"]))
-                theirs = sorted(stored[group], key=lambda thing: str(thing["id"]))
+                mine = sorted(state["elements"][group].values(), key=lambda element: str(element["id"]))
+                theirs = sorted(stored[group], key=lambda element: str(element["id"]))
                 assert mine == theirs, f"{group}: page {mine}\nserver {theirs}"
-            assert state["misfits"] == [], state["misfits"]
+            assert state["violations"] == [], state["violations"]
             self._only_the_other_stood_against(state["leftOut"], other, log)
 
     def _only_the_other_stood_against(self, left_out: list[dict[str, Any]], other: Page, log: list[Any]) -> None:
@@ -191,7 +191,7 @@ def _moved(change: dict[str, Any]) -> bool:
 
 
 def _told(left_out: list[dict[str, Any]], log: list[dict[str, Any]]) -> str:
-    """What was left out, and what the log says of the things in it."""
+    """What was left out, and what the log says of the elements in it."""
     ids = {change["id"] for one in left_out for edit in one["edits"] for change in edit["changes"]}
     ids |= {one["now"]["id"] for one in left_out if one["now"]}
     lines = [f"left out {one['code']}: {one['sentence']} {one['edits']} now {one['now']}" for one in left_out]

@@ -93,7 +93,7 @@ const { api, take } = await import("@/api/client");
 const outbox = await import("@/score/outbox");
 
 const get = useBench.getState;
-const notes = () => edits.inOrder(get().things.notes);
+const notes = () => edits.inOrder(get().elements.notes);
 /** The note that a number picks out of those that are there. */
 const chosen = (at: unknown) => { const all = notes(); return all[Number(at) % Math.max(1, all.length)]; };
 const upset: string[] = [];
@@ -123,19 +123,19 @@ const COMMANDS: Record<string, (command: Command) => Promise<unknown> | void> = 
   length: ({ index }) => inTurn(() => setEntry({ length: Number(index) })),
   latch: ({ name }) => inTurn(() => setLatch(name as "join")),
   write: ({ string, fret, join }) => inTurn(() => writeAt({ string: Number(string), fret: Number(fret) }, join === true)),
-  rest: ({ ticks }) => inTurn(() => { const { things, cursor } = get(); if (cursor.tick < bounds(get())[1]) act(edits.writeRest(things, cursor.tick, Number(ticks))); }),
-  delete: ({ at }) => withNote(at, (note) => edits.removeNotes(get().things, [note.id])),
-  "delete all": ({ from, to }) => inTurn(() => act(edits.removeNotes(get().things, notes().filter((note) => note.tick >= Number(from) && note.tick < Number(to)).map((note) => note.id)))),
-  lengthen: ({ at, ticks }) => withNote(at, (note) => edits.setLength(get().things, note, Number(ticks))),
-  move: ({ at, by }) => withNote(at, (note) => edits.moveInTime(get().things, note, note.tick + Number(by), bounds(get()))),
+  rest: ({ ticks }) => inTurn(() => { const { elements, cursor } = get(); if (cursor.tick < bounds(get())[1]) act(edits.writeRest(elements, cursor.tick, Number(ticks))); }),
+  delete: ({ at }) => withNote(at, (note) => edits.removeNotes(get().elements, [note.id])),
+  "delete all": ({ from, to }) => inTurn(() => act(edits.removeNotes(get().elements, notes().filter((note) => note.tick >= Number(from) && note.tick < Number(to)).map((note) => note.id)))),
+  lengthen: ({ at, ticks }) => withNote(at, (note) => edits.setLength(get().elements, note, Number(ticks))),
+  move: ({ at, by }) => withNote(at, (note) => edits.moveInTime(get().elements, note, note.tick + Number(by), bounds(get()))),
   fret: ({ at, by }) => withNote(at, (note) => edits.moveFret(note, Number(by), get().bench?.tables.highest_fret ?? 22)),
-  join: ({ at }) => withNote(at, (note) => edits.join(get().things, note)),
-  slide: ({ at }) => withNote(at, (note) => edits.slideInto(get().things, note)),
+  join: ({ at }) => withNote(at, (note) => edits.join(get().elements, note)),
+  slide: ({ at }) => withNote(at, (note) => edits.slideInto(get().elements, note)),
   shape: ({ at, technique }) => withNote(at, (note) => { const tables = get().bench?.tables; return tables === undefined ? null : shapeBy(TECHNIQUES[Number(technique) % TECHNIQUES.length]?.name ?? "", note, tables); }),
-  phrase: ({ from, to }) => inTurn(() => act(edits.cutPhrase(get().things, Number(from), Number(to), "a phrase"))),
-  "drop phrase": ({ at }) => inTurn(() => { const all = Object.values(get().things.phrases); const one = all[Number(at) % Math.max(1, all.length)]; if (one !== undefined) act(edits.renamePhrase(one, null)); }),
+  phrase: ({ from, to }) => inTurn(() => act(edits.cutPhrase(get().elements, Number(from), Number(to), "a phrase"))),
+  "drop phrase": ({ at }) => inTurn(() => { const all = Object.values(get().elements.phrases); const one = all[Number(at) % Math.max(1, all.length)]; if (one !== undefined) act(edits.renamePhrase(one, null)); }),
   question: ({ at }) => withNote(at, (note) => edits.askSpan({ from: note.tick, to: note.tick + note.ticks }, [note], "which string?", [])),
-  louder: ({ tick }) => inTurn(() => act(stepLevel(get().things, Number(tick), "louder", null))),
+  louder: ({ tick }) => inTurn(() => act(stepLevel(get().elements, Number(tick), "louder", null))),
   pin: ({ at }) => { const note = chosen(at); if (note !== undefined) void request((solo_id) => take(api.PUT("/api/solos/{solo_id}/pins", { params: { path: { solo_id } }, body: { notes: [note.id], pinned: true } }))); },
   undo: () => { void undo(); },
   redo: () => { void redo(); },
@@ -145,10 +145,10 @@ const COMMANDS: Record<string, (command: Command) => Promise<unknown> | void> = 
   "drop left out": async () => { const [one] = get().leftOut; if (one !== undefined) await dropLeftOut(one); },
   settle: settled,
   state: async () => {
-    const { bench, things, versions } = get();
+    const { bench, elements, versions } = get();
     const solo = bench?.solo_id ?? "";
     return {
-      things, versions, misfits: bench?.misfits, upset, lost, at: noteAtCursor(get())?.id ?? null,
+      elements, versions, violations: bench?.violations, upset, lost, at: noteAtCursor(get())?.id ?? null,
       waiting: (await outbox.waiting(solo)).map((edit) => edit.id),
       leftOut: everLeftOut.map((one) => ({ ...one, edits: one.edits.map((edit) => ({ id: edit.id, label: edit.label, changes: edit.changes })) })),
     };

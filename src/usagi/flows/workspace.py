@@ -52,7 +52,7 @@ class OpenDocuments:
 
 @dataclass
 class OpenViews:
-    """The marks of the latest documents, by the documents themselves: an edit's *before* is the last edit's *after*.
+    """The views of the latest documents, by the documents themselves: an edit's *before* is the last edit's *after*.
 
     NoteViews hold the documents that they are of, so that a document's identity stays its own.
     """
@@ -61,19 +61,19 @@ class OpenViews:
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
     def of(self, solo: Solo, ground: Ground, reader: Reader, before: NoteViews | None = None) -> NoteViews:
-        """The marks of a solo on a ground; made of those `before`, where not all is new."""
+        """The views of a solo on a ground; made of those `before`, where not all is new."""
         key = (id(solo), id(ground), reader)
         with self._lock:
             kept = self._kept.get(key)
             if kept is not None:
                 self._kept.move_to_end(key)
                 return kept
-        marks = view_notes(solo, ground, reader, before)
+        views = view_notes(solo, ground, reader, before)
         with self._lock:
-            self._kept[key] = marks
+            self._kept[key] = views
             while len(self._kept) > OPEN_MARKS:
                 self._kept.popitem(last=False)
-        return marks
+        return views
 
 
 @dataclass(frozen=True)
@@ -82,7 +82,7 @@ class Workspace:
     scope: Scope
     cache: Cache
     open: OpenDocuments = field(default_factory=OpenDocuments)
-    marks: OpenViews = field(default_factory=OpenViews)
+    views: OpenViews = field(default_factory=OpenViews)
     renders: Renders = field(default_factory=Renders)
 
     def solo(self, db: Db, solo_id: UUID, version: int | None = None) -> tuple[Solo, int, UUID]:

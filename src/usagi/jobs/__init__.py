@@ -1,1 +1,1 @@
-"""Slow things, done by workers: processes of their own that need nothing but the database's address."""
+"""Slow elements, done by workers: processes of their own that need nothing but the database's address."""

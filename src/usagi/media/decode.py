@@ -67,9 +67,9 @@ def decode(upload: Path, pcm: Path, *, name: str, stopped: Callable[[], bool] = 
         )
     env = os.environ | {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
     command = [sys.executable, "-m", "usagi.media.decode_child", str(upload), str(pcm)]
-    said = _watched(command, env, name, stopped)
+    output = _watched(command, env, name, stopped)
     try:
-        answer = json.loads(said)
+        answer = json.loads(output)
     except ValueError as fault:
         raise SoundRefused(
             f"“{name}” could not be decoded: the decoder stopped on it. Save it as WAV or FLAC and try again.",

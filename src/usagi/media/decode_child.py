@@ -42,10 +42,10 @@ def main(upload: Path, out: Path) -> dict[str, object]:
     if upload.stat().st_size == 0:
         return {"error": "nothing"}
     notices: set[str] = set()
-    said = length_of(upload)
-    unsaid = said is not None and said.promised == 0 and said.there > 0
+    length = length_of(upload)
+    unstated = length is not None and length.promised == 0 and length.there > 0
     try:
-        if unsaid:  # soundfile would take it at its word
+        if unstated:  # soundfile would take it at its word
             notices.add("no-length")
             raise soundfile.LibsndfileError(0)
         sound: Any = _Plain(soundfile.SoundFile(str(upload)), notices)
@@ -84,8 +84,8 @@ def main(upload: Path, out: Path) -> dict[str, object]:
             written += len(resampled)
     if read == 0 or written == 0:
         return {"error": "empty"}
-    cut = said is not None and said.promised > said.there + 1
-    missing = sound.frames - read if sound.exact and not unsaid else 0
+    cut = length is not None and length.promised > length.there + 1
+    missing = sound.frames - read if sound.exact and not unstated else 0
     if (cut or missing > max(SLACK_S * sound.samplerate, SLACK * sound.frames)) and "damaged" not in notices:
         notices.add("shorter")
     return {"frames": written, "channels": channels, "notices": sorted(notices)}

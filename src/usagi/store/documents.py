@@ -88,7 +88,7 @@ EDITS_OF_THING = """
 SELECT id, act, document_id AS document, made_in, undoes, person_id AS person, at, schema, label, changes, follows
 FROM edit
 WHERE studio_id = %(studio_id)s AND document_id = %(document_id)s
-    AND (changes @> %(thing)s OR follows @> %(thing)s)
+    AND (changes @> %(element)s OR follows @> %(element)s)
 ORDER BY version DESC
 """
 KNOWN_EDITS = """
@@ -184,10 +184,10 @@ def edits_since(db: Db, scope: Scope, document_id: UUID, after: int, upto: int) 
     return [_edit(row) for row in db.execute(EDITS_SINCE, values)]
 
 
-def edits_of_thing(db: Db, scope: Scope, document_id: UUID, kind: Kind, thing_id: str) -> list[Edit]:
-    """All edits of a document that changed one thing of it, the newest first."""
-    thing = Jsonb([{"kind": kind, "id": thing_id}])
-    values = {"studio_id": scope.studio, "document_id": document_id, "thing": thing}
+def edits_of_element(db: Db, scope: Scope, document_id: UUID, kind: Kind, element_id: str) -> list[Edit]:
+    """All edits of a document that changed one element of it, the newest first."""
+    element = Jsonb([{"kind": kind, "id": element_id}])
+    values = {"studio_id": scope.studio, "document_id": document_id, "element": element}
     return [_edit(row) for row in db.execute(EDITS_OF_THING, values)]
 
 

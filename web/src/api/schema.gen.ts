@@ -1115,23 +1115,17 @@ export interface components {
          * Answer
          * @description What brings a page up to date, from the versions `since` to `versions`: every edit between, completed, in order.
          *
-         *     `marks` holds None for notes that are gone; `whole` says they are all here.
+         *     `views` holds None for notes that are gone; `whole` says they are all here.
          */
         Answer: {
             /** Edits */
             edits: components["schemas"]["Edit"][];
             history: components["schemas"]["History"];
-            /** Marks */
-            marks: {
-                [key: string]: components["schemas"]["NoteMark"] | null;
-            };
-            /** Misfits */
-            misfits: components["schemas"]["Misfit"][];
+            /** Messages */
+            messages?: string[];
             progress: components["schemas"]["Progress"];
             /** Refused */
             refused: components["schemas"]["Refused"][];
-            /** Said */
-            said?: string[];
             /** Since */
             since: {
                 [key: string]: number;
@@ -1142,6 +1136,12 @@ export interface components {
             versions: {
                 [key: string]: number;
             };
+            /** Views */
+            views: {
+                [key: string]: components["schemas"]["NoteView"] | null;
+            };
+            /** Violations */
+            violations: components["schemas"]["Violation"][];
             /** Whole */
             whole: boolean;
         };
@@ -1164,31 +1164,6 @@ export interface components {
             kind: "anticipation";
             /** Note */
             note: string;
-        };
-        /** BarMark */
-        BarMark: {
-            /** Beats */
-            beats: components["schemas"]["BeatMark"][];
-            /** Blues */
-            blues: boolean;
-            /** Clock */
-            clock: string;
-            /** End */
-            end: number;
-            /** Form */
-            form: string;
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /** Meter */
-            meter: string;
-            /** Number */
-            number: number;
-            /** Section */
-            section: string;
-            /** Tick */
-            tick: number;
         };
         /** BarMiniature */
         BarMiniature: {
@@ -1226,9 +1201,34 @@ export interface components {
             /** Second */
             second: number;
         };
+        /** BarView */
+        BarView: {
+            /** Beats */
+            beats: components["schemas"]["BeatView"][];
+            /** Blues */
+            blues: boolean;
+            /** Clock */
+            clock: string;
+            /** End */
+            end: number;
+            /** Form */
+            form: string;
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Meter */
+            meter: string;
+            /** Number */
+            number: number;
+            /** Section */
+            section: string;
+            /** Tick */
+            tick: number;
+        };
         /**
          * Basics
-         * @description What is stated before the first note; None leaves a thing as it is.
+         * @description What is stated before the first note; None leaves it as it is.
          */
         Basics: {
             /** Bar One S */
@@ -1272,8 +1272,8 @@ export interface components {
             /** Tuning */
             tuning?: string | null;
         };
-        /** BeatMark */
-        BeatMark: {
+        /** BeatView */
+        BeatView: {
             /** Count */
             count: string;
             /** Tick */
@@ -1293,12 +1293,6 @@ export interface components {
              */
             ground_id: string;
             history: components["schemas"]["History"];
-            /** Marks */
-            marks: {
-                [key: string]: components["schemas"]["NoteMark"];
-            };
-            /** Misfits */
-            misfits: components["schemas"]["Misfit"][];
             /**
              * Person
              * Format: uuid
@@ -1320,18 +1314,12 @@ export interface components {
             versions: {
                 [key: string]: number;
             };
-        };
-        /**
-         * BendMark
-         * @description The size of a bend where it is reached, `at` ticks into the note.
-         */
-        BendMark: {
-            /** At */
-            at: number;
-            /** Quarters */
-            quarters: number;
-            /** Size */
-            size: string;
+            /** Views */
+            views: {
+                [key: string]: components["schemas"]["NoteView"];
+            };
+            /** Violations */
+            violations: components["schemas"]["Violation"][];
         };
         /**
          * BendOut
@@ -1344,6 +1332,18 @@ export interface components {
             offers: components["schemas"]["Offer"][];
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * BendView
+         * @description The size of a bend where it is reached, `at` ticks into the note.
+         */
+        BendView: {
+            /** At */
+            at: number;
+            /** Quarters */
+            quarters: number;
+            /** Size */
+            size: string;
         };
         /** BluesFact */
         BluesFact: {
@@ -1389,7 +1389,7 @@ export interface components {
         Cadence: "V IV" | "ii V";
         /**
          * Change
-         * @description One thing before and after; None where it does not exist. For a setting, `id` is its name.
+         * @description One element before and after; None where it does not exist. For a setting, `id` is its name.
          */
         Change: {
             after?: components["schemas"]["JsonValue"];
@@ -1500,27 +1500,6 @@ export interface components {
              */
             kind: "choked";
         };
-        /** ChordMark */
-        ChordMark: {
-            /** Bar */
-            bar: number;
-            /** End */
-            end: number;
-            /** Id */
-            id: string;
-            /** Shown */
-            shown: string;
-            /** Slots */
-            slots: components["schemas"]["SlotMark"][];
-            /** Symbol */
-            symbol: string;
-            /** Tick */
-            tick: number;
-            /** Tones */
-            tones: string[];
-            /** Where */
-            where: string;
-        };
         /** ChordOffer */
         ChordOffer: {
             /** Belief */
@@ -1537,6 +1516,27 @@ export interface components {
             bar?: number | null;
             /** Symbol */
             symbol: string;
+        };
+        /** ChordView */
+        ChordView: {
+            /** Bar */
+            bar: number;
+            /** End */
+            end: number;
+            /** Id */
+            id: string;
+            /** Shown */
+            shown: string;
+            /** Slots */
+            slots: components["schemas"]["SlotView"][];
+            /** Symbol */
+            symbol: string;
+            /** Tick */
+            tick: number;
+            /** Tones */
+            tones: string[];
+            /** Where */
+            where: string;
         };
         /**
          * Comparison
@@ -1632,10 +1632,10 @@ export interface components {
             words: string;
         };
         /**
-         * CueMark
+         * CueView
          * @description Words or another player's entry, at a place.
          */
-        CueMark: {
+        CueView: {
             /** Id */
             id: string;
             /** Tick */
@@ -2054,8 +2054,8 @@ export interface components {
             /** Onset S */
             onset_s: number;
         };
-        /** HeldMark */
-        HeldMark: {
+        /** HeldView */
+        HeldView: {
             /** Degree */
             degree: string;
             /** Tick */
@@ -2134,8 +2134,8 @@ export interface components {
             /** Rungs */
             rungs: number[];
         };
-        /** LengthMark */
-        LengthMark: {
+        /** LengthView */
+        LengthView: {
             /** Dotted */
             dotted: number;
             /** Name */
@@ -2147,7 +2147,7 @@ export interface components {
             /** Triplet */
             triplet: number;
             /** Tuplets */
-            tuplets: components["schemas"]["TupletMark"][];
+            tuplets: components["schemas"]["TupletView"][];
         };
         /** LetRing */
         LetRing: {
@@ -2178,7 +2178,7 @@ export interface components {
         Loudness: "pp" | "p" | "mp" | "mf" | "f" | "ff";
         /**
          * MarkRequest
-         * @description A key from a bar on (`E minor`), or whether the section of that bar is blues; none leaves a thing.
+         * @description A key from a bar on (`E minor`), or whether the section of that bar is blues; what is none stays.
          */
         MarkRequest: {
             /** Blues */
@@ -2202,18 +2202,6 @@ export interface components {
             kind: "meter";
             /** Numerator */
             numerator: number;
-        };
-        /**
-         * Misfit
-         * @description A thing that stays in the document though it lies out of reach, with the reason.
-         */
-        Misfit: {
-            /** Id */
-            id: string;
-            /** Kind */
-            kind: string;
-            /** Sentence */
-            sentence: string;
         };
         /** NewNames */
         NewNames: {
@@ -2258,8 +2246,8 @@ export interface components {
          * @description The solo that was made, and what the rules did.
          */
         NewVersion: {
-            /** Said */
-            said: string[];
+            /** Messages */
+            messages: string[];
             /**
              * Solo Id
              * Format: uuid
@@ -2331,12 +2319,12 @@ export interface components {
             vibrato?: components["schemas"]["Vibrato"] | null;
         };
         /**
-         * NoteMark
+         * NoteView
          * @description One note: its place in words, its tablet, its sentence, where it is expected, where else it lies.
          */
-        NoteMark: {
+        NoteView: {
             /** Bends */
-            bends: components["schemas"]["BendMark"][];
+            bends: components["schemas"]["BendView"][];
             /** Blue */
             blue: boolean;
             /** Degree */
@@ -2344,13 +2332,13 @@ export interface components {
             /** Degrees */
             degrees: string[];
             /** Elsewhere */
-            elsewhere: components["schemas"]["PlaceMark"][];
+            elsewhere: components["schemas"]["PlaceView"][];
             /** End S */
             end_s: number;
             /** Expected S */
             expected_s: number;
             /** Held */
-            held: components["schemas"]["HeldMark"][];
+            held: components["schemas"]["HeldView"][];
             /** Id */
             id: string;
             /** More */
@@ -2535,8 +2523,8 @@ export interface components {
             /** Ticks */
             ticks: number;
         };
-        /** PlaceMark */
-        PlaceMark: {
+        /** PlaceView */
+        PlaceView: {
             /** Fret */
             fret: number;
             /** String */
@@ -3025,10 +3013,10 @@ export interface components {
             to: number | ("far down" | "far up");
         };
         /**
-         * SlotMark
+         * SlotView
          * @description What a pitch class is over a chord: for the neck seen from above.
          */
-        SlotMark: {
+        SlotView: {
             /** Degree */
             degree: string;
             /**
@@ -3284,18 +3272,6 @@ export interface components {
             wound: boolean;
         };
         /**
-         * StringMark
-         * @description A string, its open name, and the pitch class of every fret from the open string on.
-         */
-        StringMark: {
-            /** Classes */
-            classes: number[];
-            /** Name */
-            name: string;
-            /** Number */
-            number: number;
-        };
-        /**
          * StringRow
          * @description One line of the retuning card.
          */
@@ -3323,14 +3299,26 @@ export interface components {
             /** Way */
             way: string;
         };
+        /**
+         * StringView
+         * @description A string, its open name, and the pitch class of every fret from the open string on.
+         */
+        StringView: {
+            /** Classes */
+            classes: number[];
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+        };
         /** Strip */
         Strip: {
             /** Bars */
-            bars: components["schemas"]["BarMark"][];
+            bars: components["schemas"]["BarView"][];
             /** Chords */
-            chords: components["schemas"]["ChordMark"][];
+            chords: components["schemas"]["ChordView"][];
             /** Cues */
-            cues: components["schemas"]["CueMark"][];
+            cues: components["schemas"]["CueView"][];
             /** Feel */
             feel: string;
             /** Key */
@@ -3391,7 +3379,7 @@ export interface components {
             /** Bend Reached */
             bend_reached: number;
             /** Bend Sizes */
-            bend_sizes: components["schemas"]["BendMark"][];
+            bend_sizes: components["schemas"]["BendView"][];
             /** Disputes */
             disputes: string[];
             /** Frets */
@@ -3403,9 +3391,9 @@ export interface components {
             /** Inlays */
             inlays: number[];
             /** Lengths */
-            lengths: components["schemas"]["LengthMark"][];
+            lengths: components["schemas"]["LengthView"][];
             /** Strings */
-            strings: components["schemas"]["StringMark"][];
+            strings: components["schemas"]["StringView"][];
             /** Strung For */
             strung_for: string;
         };
@@ -3497,8 +3485,8 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** TupletMark */
-        TupletMark: {
+        /** TupletView */
+        TupletView: {
             /** Count */
             count: number;
             /** Ticks */
@@ -3559,6 +3547,18 @@ export interface components {
              * @default 40
              */
             width_cents: number;
+        };
+        /**
+         * Violation
+         * @description A element that stays in the document though it lies out of reach, with the reason.
+         */
+        Violation: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * WayOffer

@@ -79,7 +79,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const { loopPhrase, loopSpan, dropLoop, loop } = player;
   const phraseChosen = useCallback((id: string) => {
     const state = useBench.getState();
-    const chosen = state.things.phrases[id];
+    const chosen = state.elements.phrases[id];
     if (chosen === undefined) return;
     choosePhrase(id);
     select(null);
@@ -91,7 +91,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
     if (loop !== null) dropLoop();
     else if (state.selection !== null) void loopSpan(state.selection.from, state.selection.to, true);
     else {
-      const there = Object.values(state.things.phrases).find((one) => one.start <= state.cursor.tick && state.cursor.tick < one.end);
+      const there = Object.values(state.elements.phrases).find((one) => one.start <= state.cursor.tick && state.cursor.tick < one.end);
       if (there !== undefined) {
         choosePhrase(there.id);
         void loopPhrase(there.id, true);
@@ -101,7 +101,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const keyLook = useMemo(() => keysOf(look), [look]);
   const onPhrase = useCallback((by: 1 | -1) => {
     const state = useBench.getState();
-    const phrases = Object.values(state.things.phrases).sort((a, b) => a.start - b.start);
+    const phrases = Object.values(state.elements.phrases).sort((a, b) => a.start - b.start);
     const now = phrases.findIndex((one) => one.id === state.phrase);
     const next = now >= 0 ? phrases[now + by] : by > 0 ? phrases.find((one) => one.end > state.cursor.tick) : phrases.filter((one) => one.end <= state.cursor.tick).pop();
     if (next !== undefined) phraseChosen(next.id);
@@ -226,7 +226,7 @@ function Status() {
 }
 
 function Questions() {
-  const questions = useBench((state) => state.things.questions);
+  const questions = useBench((state) => state.elements.questions);
   const open = Object.values(questions).filter((one) => one.answer === null);
   if (open.length === 0) return null;
   const go = () => {

@@ -1,11 +1,11 @@
-/** The open solo as it is drawn: its things and marks, where the hand and the cursor are. What is known of it is owned by copy.ts. */
+/** The open solo as it is drawn: its elements and views, where the hand and the cursor are. What is known of it is owned by copy.ts. */
 import { create } from "zustand";
 import type { Schemas } from "@/api/client";
 import { Grid } from "./axis";
-import { inOrder, type Things } from "./edits";
+import { inOrder, type Elements } from "./edits";
 import type { Hand, Place } from "./hand";
 import type { LeftOut } from "./outbox";
-import type { Bench, Note, NoteMark } from "./types";
+import type { Bench, Note, NoteView } from "./types";
 
 export type Cursor = { readonly tick: number; readonly string: number };
 export type Selection = { readonly from: number; readonly to: number };
@@ -29,8 +29,8 @@ export type Loopable = { readonly tick: number; readonly end: number; readonly p
 export type BenchState = {
   readonly bench: Bench | null;
   readonly past: number | null; // the earlier state that is open, to be read only
-  readonly things: Things;
-  readonly marks: Readonly<Record<string, NoteMark>>;
+  readonly elements: Elements;
+  readonly views: Readonly<Record<string, NoteView>>;
   readonly unanswered: ReadonlySet<string>; // notes whose label is older than their writing
   readonly grid: Grid;
   readonly versions: Readonly<Record<string, number>>;
@@ -43,7 +43,7 @@ export type BenchState = {
   readonly sending: Sending;
   readonly waiting: number;
   readonly trouble: string | null;
-  readonly said: readonly string[]; // what the server found on the way of the last request
+  readonly messages: readonly string[]; // what the server found on the way of the last request
   readonly clash: Clash | null;
   readonly leftOut: readonly LeftOut[]; // acts that were refused and wait for a decision
   readonly under: Under | null;
@@ -63,14 +63,14 @@ export type Previewed = { readonly from: number; readonly to: number; readonly f
 export type Under = { readonly id: string; readonly notes: readonly Schemas["PartNote"][] };
 
 const NO_LATCH: Latches = { join: false, stay: false, open: false, reach: false, move: false };
-const NOTHING: Things = { notes: {}, rests: {}, stacks: {}, phrases: {}, questions: {}, dynamics: {}, swells: {} };
+const NOTHING: Elements = { notes: {}, rests: {}, stacks: {}, phrases: {}, questions: {}, dynamics: {}, swells: {} };
 const EIGHTH = 3; // index of the length that a page starts with
 
 export const empty = (): BenchState => ({
-  bench: null, past: null, things: NOTHING, marks: {}, unanswered: new Set(), grid: new Grid([{ tick: 0, second: 0 }, { tick: 1, second: 1 }]),
+  bench: null, past: null, elements: NOTHING, views: {}, unanswered: new Set(), grid: new Grid([{ tick: 0, second: 0 }, { tick: 1, second: 1 }]),
   versions: {}, cursor: { tick: 0, string: 1 }, selection: null, picked: null, phrase: null,
   entry: { length: EIGHTH, dot: false, triplet: false, tuplet: 0, position: 5, slide: 0, recent: [] },
-  latches: NO_LATCH, sending: "saved", waiting: 0, trouble: null, said: [], clash: null, leftOut: [], under: null, handMap: null, compared: null, tool: "note", menu: false, figure: null, ways: null, placing: null,
+  latches: NO_LATCH, sending: "saved", waiting: 0, trouble: null, messages: [], clash: null, leftOut: [], under: null, handMap: null, compared: null, tool: "note", menu: false, figure: null, ways: null, placing: null,
 });
 
 export const useBench = create<BenchState>(() => empty());
@@ -79,7 +79,7 @@ const { getState: get, setState: set } = useBench;
 export const drawMap = (handMap: Schemas["HandMap"] | null): void => set({ handMap });
 export const compareTo = (compared: Schemas["Comparison"] | null): void => set({ compared });
 /** What one tool was told stays with it. */
-export const openTool = (tool: Tool): void => set((state) => (state.tool === tool ? {} : { tool, said: [] }));
+export const openTool = (tool: Tool): void => set((state) => (state.tool === tool ? {} : { tool, messages: [] }));
 export const openMenu = (menu: boolean): void => set({ menu });
 export const setFigure = (figure: Selection | null): void => set({ figure });
 export const preview = (ways: Previewed | null): void => set({ ways });
@@ -101,7 +101,7 @@ export const handOf = (state: BenchState, mirrored: boolean): Hand => ({
   position: state.entry.position, strings: state.bench?.tables.strings.length ?? 6, slide: state.entry.slide, mirrored,
 });
 
-export const pickedNote = (state: BenchState): Note | null => (state.picked === null ? null : (state.things.notes[state.picked] ?? null));
+export const pickedNote = (state: BenchState): Note | null => (state.picked === null ? null : (state.elements.notes[state.picked] ?? null));
 
 export const setEntry = (entry: Partial<Entry>): void => set((state) => ({ entry: { ...state.entry, ...entry } }));
 export const setLatch = (name: keyof Latches, on?: boolean): void => set((state) => ({ latches: { ...state.latches, [name]: on ?? !state.latches[name] } }));
@@ -124,7 +124,7 @@ export const setCursor = (cursor: Partial<Cursor>, picked: string | null = null)
 export const pick = (note: Note): void => setCursor({ tick: note.tick, string: note.string }, note.id);
 /** To the note that something is about; to its place where no note is left. */
 export const goTo = (tick: number, id: string | null | undefined): void => {
-  const note = get().things.notes[id ?? ""];
+  const note = get().elements.notes[id ?? ""];
   if (note === undefined) setCursor({ tick });
   else pick(note);
 };
@@ -135,7 +135,7 @@ export const hint = (trouble: string): void => set({ trouble });
 /** The note that sounds at the cursor on its string, else any that starts there. */
 export const noteAtCursor = (state: BenchState): Note | null => {
   const { tick, string } = state.cursor;
-  const notes = inOrder(state.things.notes);
+  const notes = inOrder(state.elements.notes);
   return (
     notes.find((note) => note.string === string && note.tick <= tick && tick < note.tick + note.ticks) ??
     notes.find((note) => note.tick === tick) ?? null

@@ -12,16 +12,16 @@ const edit = (i: number, changes: Change[] = [written(i)], fields: Partial<Edit>
 });
 const LOG = [0, 1, 2, 3].map((i) => edit(i));
 const frets = (upto: number): Record<string, number> => Object.fromEntries(LOG.slice(0, upto).map(({ changes }) => [changes[0]?.id ?? "", (changes[0]?.after as { fret: number }).fret] as const));
-const fretsOf = (copy: Copy) => Object.fromEntries(Object.values(copy.things.notes).map((note) => [note.id, note.fret]));
+const fretsOf = (copy: Copy) => Object.fromEntries(Object.values(copy.elements.notes).map((note) => [note.id, note.fret]));
 
 const bench = (version: number): Bench => ({
   solo_id: "solo", ground_id: "ground", versions: { solo: version, ground: 0 },
   solo: { settings: {}, notes: Object.entries(frets(version)).map(([id, fret]) => plainNote(id, Number(id.slice(1)) * 10_080, 5_040, 2, fret / 100)), rests: [], stacks: [], phrases: [], questions: [], dynamics: [], swells: [] },
-  ground: { settings: {}, anchors: [] }, strip: { bars: [] }, tables: {}, marks: {}, misfits: [], progress: {}, history: { undo: null, redo: null },
+  ground: { settings: {}, anchors: [] }, strip: { bars: [] }, tables: {}, views: {}, violations: [], progress: {}, history: { undo: null, redo: null },
 }) as unknown as Bench;
 const answer = (since: number, upto: number, fields: Partial<Answer> = {}): Answer => ({
-  since: { solo: since, ground: 0 }, versions: { solo: upto, ground: 0 }, edits: LOG.slice(since, upto), refused: [], marks: Object.fromEntries(Array.from({ length: upto }, (_, i) => [`n${i}`, { id: `n${i}`, of: upto }])) as never,
-  whole: false, strip: null, tables: null, misfits: [], progress: {}, history: { undo: null, redo: null }, said: [], ...fields,
+  since: { solo: since, ground: 0 }, versions: { solo: upto, ground: 0 }, edits: LOG.slice(since, upto), refused: [], views: Object.fromEntries(Array.from({ length: upto }, (_, i) => [`n${i}`, { id: `n${i}`, of: upto }])) as never,
+  whole: false, strip: null, tables: null, violations: [], progress: {}, history: { undo: null, redo: null }, messages: [], ...fields,
 }) as unknown as Answer;
 
 type Arrival = { readonly name: string; readonly to: (copy: Copy) => Copy };
@@ -66,12 +66,12 @@ describe("the page's copy", () => {
   });
   it("keeps labels with the versions that they belong to", () => {
     const late = answered(answered(start(), answer(0, 4)), answer(0, 2));
-    expect(late.marks["n0"]).toEqual({ id: "n0", of: 4 });
+    expect(late.views["n0"]).toEqual({ id: "n0", of: 4 });
   });
   it("draws what waits over what is stored, and what the core made of it in place of its own once it is answered", () => {
     const mine = edit(0, [written(0)], { follows: [{ kind: "rest", id: "r", before: null, after: { id: "r", tick: 5_040, ticks: 100 } }] });
     const copy = made(start(), mine);
-    const shown = drawn(copy, start().things);
+    const shown = drawn(copy, start().elements);
     expect([Object.keys(shown.notes), Object.keys(shown.rests)]).toEqual([["n0"], ["r"]]);
     const settled = answered(copy, answer(0, 1), new Set(["e0"]));
     expect(settled.waiting).toEqual([]);
@@ -110,11 +110,11 @@ describe("the page's copy", () => {
   it("tries an act again as it was, or over what stands there now", () => {
     const theirs = plainNote("n0", 0, 5_040, 2, 12);
     const mine = edit(1, [{ kind: "note", id: "n0", before: plainNote("n0", 0, 5_040, 2, 5), after: plainNote("n0", 0, 5_040, 2, 9) }]);
-    const things = { ...start().things, notes: { n0: theirs } };
-    const [same] = again([mine], things, false);
+    const elements = { ...start().elements, notes: { n0: theirs } };
+    const [same] = again([mine], elements, false);
     expect([same?.changes, same?.id === mine.id]).toEqual([mine.changes, false]);
-    expect(again([mine], things, true)[0]?.changes[0]?.before).toEqual(theirs);
-    const placed = again([edit(2, [written(2)])], things, true, { kind: "note", value: theirs })[0];
+    expect(again([mine], elements, true)[0]?.changes[0]?.before).toEqual(theirs);
+    const placed = again([edit(2, [written(2)])], elements, true, { kind: "note", value: theirs })[0];
     expect(placed?.changes.map(({ id, after }) => [id, after === null])).toEqual([["n0", true], ["n2", false]]);
   });
 });

@@ -4,14 +4,14 @@
  *
  * Plain functions of plain values; sending.ts does the asking.
  */
-import { newId, type Things } from "./edits";
-import type { Answer, Bench, Change, Edit, NoteMark } from "./types";
+import { newId, type Elements } from "./edits";
+import type { Answer, Bench, Change, Edit, NoteView } from "./types";
 
 export type Versions = Readonly<Record<string, number>>;
 export type Copy = {
   readonly bench: Bench; // as stored at `versions`
-  readonly things: Things; // as stored at `versions`
-  readonly marks: Readonly<Record<string, NoteMark>>;
+  readonly elements: Elements; // as stored at `versions`
+  readonly views: Readonly<Record<string, NoteView>>;
   readonly versions: Versions;
   readonly waiting: readonly Edit[]; // made here and not answered, in their order
   readonly heard: Versions; // the newest versions that the server spoke of
@@ -19,10 +19,10 @@ export type Copy = {
 
 const GROUPS = { note: "notes", rest: "rests", stack: "stacks", phrase: "phrases", question: "questions", dynamic: "dynamics", swell: "swells" } as const;
 
-/** Things after changes; what is not drawn (choices, settings) is passed over. */
-export const applied = (things: Things, changes: readonly Change[]): Things => {
-  if (changes.length === 0) return things;
-  const next = { ...things } as Record<string, Record<string, unknown>>;
+/** Elements after changes; what is not drawn (choices, settings) is passed over. */
+export const applied = (elements: Elements, changes: readonly Change[]): Elements => {
+  if (changes.length === 0) return elements;
+  const next = { ...elements } as Record<string, Record<string, unknown>>;
   const copied = new Set<string>();
   for (const { kind, id, after } of changes) {
     if (!(kind in GROUPS)) continue;
@@ -33,12 +33,12 @@ export const applied = (things: Things, changes: readonly Change[]): Things => {
     if (after === null || after === undefined) delete group[id];
     else group[id] = after;
   }
-  return next as unknown as Things;
+  return next as unknown as Elements;
 };
 
 /** The present value of what a change is about. */
-export const valueOf = (things: Things, change: Change): unknown =>
-  change.kind in GROUPS ? (things[GROUPS[change.kind as keyof typeof GROUPS]][change.id] ?? null) : undefined;
+export const valueOf = (elements: Elements, change: Change): unknown =>
+  change.kind in GROUPS ? (elements[GROUPS[change.kind as keyof typeof GROUPS]][change.id] ?? null) : undefined;
 
 const nameOf = (change: Change): string => `${change.kind} ${change.id}`;
 
@@ -46,7 +46,7 @@ export const wholeOf = (edits: readonly Edit[]): Change[] => edits.flatMap((edit
 
 const byId = <T extends { id: string }>(list: readonly T[]): Record<string, T> => Object.fromEntries(list.map((one) => [one.id, one]));
 
-const thingsOf = ({ solo }: Bench): Things => ({
+const thingsOf = ({ solo }: Bench): Elements => ({
   notes: byId(solo.notes), rests: byId(solo.rests), stacks: byId(solo.stacks), phrases: byId(solo.phrases),
   questions: byId(solo.questions), dynamics: byId(solo.dynamics), swells: byId(solo.swells),
 });
@@ -61,7 +61,7 @@ export const opened = (before: Copy | null, bench: Bench, kept: readonly Edit[])
   if (same !== null && older(bench.versions, same.versions)) return null;
   const known = new Set(kept.map((edit) => edit.id));
   const waiting = [...kept, ...(same?.waiting ?? []).filter((edit) => !known.has(edit.id))];
-  return { bench, things: thingsOf(bench), marks: bench.marks, versions: bench.versions, waiting, heard: newest(same?.heard ?? {}, bench.versions) };
+  return { bench, elements: thingsOf(bench), views: bench.views, versions: bench.versions, waiting, heard: newest(same?.heard ?? {}, bench.versions) };
 };
 
 export const made = (copy: Copy, edit: Edit): Copy => ({ ...copy, waiting: [...copy.waiting, edit] });
@@ -70,24 +70,24 @@ export const made = (copy: Copy, edit: Edit): Copy => ({ ...copy, waiting: [...c
 export const answered = (copy: Copy, answer: Answer, sent: ReadonlySet<string> = new Set()): Copy => {
   const heard = newest(copy.heard, answer.versions);
   if (Object.entries(answer.since).some(([document, version]) => version > (copy.versions[document] ?? version))) return { ...copy, heard };
-  if (older(answer.versions, copy.versions)) return { ...copy, waiting: rebased(copy.waiting, copy.things, copy.things, sent), heard };
+  if (older(answer.versions, copy.versions)) return { ...copy, waiting: rebased(copy.waiting, copy.elements, copy.elements, sent), heard };
   const { bench } = copy;
   const edits = unknown(copy.versions, answer);
   const mine = edits.filter((edit) => edit.document === bench.solo_id);
-  const things = applied(copy.things, wholeOf(mine));
+  const elements = applied(copy.elements, wholeOf(mine));
   const own = new Set(copy.waiting.map((edit) => edit.id));
   const others = new Set(mine.filter((edit) => !own.has(edit.id)).flatMap((edit) => edit.changes).map(nameOf));
-  const marks: Record<string, NoteMark> = answer.whole ? {} : { ...copy.marks };
-  for (const [id, mark] of Object.entries(answer.marks)) {
-    if (mark === null) delete marks[id];
-    else marks[id] = mark;
+  const views: Record<string, NoteView> = answer.whole ? {} : { ...copy.views };
+  for (const [id, mark] of Object.entries(answer.views)) {
+    if (mark === null) delete views[id];
+    else views[id] = mark;
   }
   return {
     bench: {
-      ...settingsAfter(bench, edits), history: answer.history, misfits: answer.misfits, progress: answer.progress,
+      ...settingsAfter(bench, edits), history: answer.history, violations: answer.violations, progress: answer.progress,
       strip: answer.strip ?? bench.strip, tables: answer.tables ?? bench.tables,
     },
-    things, marks, versions: { ...copy.versions, ...answer.versions }, waiting: rebased(copy.waiting, copy.things, things, sent, others), heard,
+    elements, views, versions: { ...copy.versions, ...answer.versions }, waiting: rebased(copy.waiting, copy.elements, elements, sent, others), heard,
   };
 };
 
@@ -95,7 +95,7 @@ export const answered = (copy: Copy, answer: Answer, sent: ReadonlySet<string> =
  * Waiting edits without those that are gone, laid over what is so where the page could not know better: what follows from an
  * edit is the core's, and what was drawn of it may have lacked some. What others changed themselves is left to be judged.
  */
-const rebased = (waiting: readonly Edit[], stood: Things, so: Things, gone: ReadonlySet<string>, others: ReadonlySet<string> = new Set()): readonly Edit[] => {
+const rebased = (waiting: readonly Edit[], stood: Elements, so: Elements, gone: ReadonlySet<string>, others: ReadonlySet<string> = new Set()): readonly Edit[] => {
   let [seen, now] = [stood, so];
   return waiting.flatMap((edit) => {
     if (gone.has(edit.id)) {
@@ -168,10 +168,10 @@ export const caughtUp = (copy: Copy): Copy => ({ ...copy, heard: Object.fromEntr
 export const isBehind = (copy: Copy): boolean => Object.entries(copy.heard).some(([document, version]) => version > (copy.versions[document] ?? version));
 
 /** What is drawn: what is stored, and over it what waits. Values that are drawn already keep their identity. */
-export const drawn = (copy: Copy, before: Things): Things => {
-  const next = applied(copy.things, wholeOf(copy.waiting));
-  const groups = Object.entries(next).map(([name, group]) => [name, kept(group as Group, before[name as keyof Things] as Group)] as const);
-  return groups.every(([name, group]) => group === before[name as keyof Things]) ? before : (Object.fromEntries(groups) as unknown as Things);
+export const drawn = (copy: Copy, before: Elements): Elements => {
+  const next = applied(copy.elements, wholeOf(copy.waiting));
+  const groups = Object.entries(next).map(([name, group]) => [name, kept(group as Group, before[name as keyof Elements] as Group)] as const);
+  return groups.every(([name, group]) => group === before[name as keyof Elements]) ? before : (Object.fromEntries(groups) as unknown as Elements);
 };
 
 type Group = Readonly<Record<string, unknown>>;
@@ -217,17 +217,17 @@ export const without = (copy: Copy, acts: ReadonlySet<string>): { readonly copy:
   }
   const resting = copy.waiting.filter((edit) => left.has(edit.act));
   const gone = new Set([...out, ...resting].map((edit) => edit.id));
-  return { copy: { ...copy, waiting: rebased(copy.waiting, copy.things, copy.things, gone) }, out, resting };
+  return { copy: { ...copy, waiting: rebased(copy.waiting, copy.elements, copy.elements, gone) }, out, resting };
 };
 
-/** Edits of one act again, as new ones: as they were, or laid over what stands there now. `other` is another thing at the same place, which goes. */
-export const again = (edits: readonly Edit[], things: Things, over: boolean, other: { readonly kind: string; readonly value: unknown } | null = null): Edit[] => {
+/** Edits of one act again, as new ones: as they were, or laid over what stands there now. `other` is another element at the same place, which goes. */
+export const again = (edits: readonly Edit[], elements: Elements, over: boolean, other: { readonly kind: string; readonly value: unknown } | null = null): Edit[] => {
   const act = newId();
   const there = other?.value as { readonly id?: string } | null | undefined;
   const goes = over && there?.id !== undefined ? [{ kind: other?.kind, id: there.id, before: there, after: null } as unknown as Change] : [];
   return edits.flatMap((edit, at) => {
     const changes = edit.changes.flatMap((one) => {
-      const now = valueOf(things, one);
+      const now = valueOf(elements, one);
       if (!over || now === undefined) return [one];
       return one.after == null && now === null ? [] : [{ ...one, before: now }];
     });

@@ -5,7 +5,7 @@
  */
 import type { Change, Dynamic, Kind, Note, Phrase, Question, Rest, Stack, Swell, Tables } from "./types";
 
-export type Things = {
+export type Elements = {
   readonly notes: Readonly<Record<string, Note>>;
   readonly rests: Readonly<Record<string, Rest>>;
   readonly stacks: Readonly<Record<string, Stack>>;
@@ -15,9 +15,9 @@ export type Things = {
   readonly swells: Readonly<Record<string, Swell>>;
 };
 
-const ordered = new WeakMap<Things["notes"], readonly Note[]>();
+const ordered = new WeakMap<Elements["notes"], readonly Note[]>();
 /** Notes in the order of time, strings from the thinnest within; found once for as long as no note changes. */
-export const inOrder = (notes: Things["notes"]): readonly Note[] => {
+export const inOrder = (notes: Elements["notes"]): readonly Note[] => {
   const known = ordered.get(notes);
   if (known !== undefined) return known;
   const found = Object.values(notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
@@ -30,7 +30,7 @@ export type Deed = { readonly label: string; readonly changes: Change[]; readonl
 /** Why a key does nothing here, in a sentence. */
 export type Nothing = { readonly nothing: string };
 
-const end = (thing: { tick: number; ticks: number }): number => thing.tick + thing.ticks;
+const end = (element: { tick: number; ticks: number }): number => element.tick + element.ticks;
 const change = (kind: Kind, id: string, before: unknown, after: unknown): Change =>
   ({ kind, id, before, after });
 
@@ -46,45 +46,45 @@ type Laid = { note: Note; rest: Rest; stack: Stack; phrase: Phrase; question: Qu
 type LaidKind = keyof Laid;
 const GROUPS = { note: "notes", rest: "rests", stack: "stacks", phrase: "phrases", question: "questions" } as const;
 
-/** Collects what the person does and what follows from it, each thing once: from what it was to what it becomes. */
+/** Collects what the person does and what follows from it, each element once: from what it was to what it becomes. */
 class Draft {
   private readonly did = new Map<string, Change>();
   private readonly followed = new Map<string, Change>();
   private readonly now: { [K in LaidKind]: Map<string, Laid[K] | null> } = { note: new Map(), rest: new Map(), stack: new Map(), phrase: new Map(), question: new Map() };
 
-  constructor(private readonly things: Things) {}
+  constructor(private readonly elements: Elements) {}
 
   /** What the person does. */
   set<K extends LaidKind>(kind: K, id: string, after: Laid[K] | null): void {
     this.now[kind].set(id, after);
-    this.did.set(`${kind} ${id}`, change(kind, id, this.things[GROUPS[kind]][id] ?? null, after));
+    this.did.set(`${kind} ${id}`, change(kind, id, this.elements[GROUPS[kind]][id] ?? null, after));
   }
 
   /** What follows from it. */
   follow<K extends LaidKind>(kind: K, id: string, after: Laid[K] | null): void {
     const key = `${kind} ${id}`;
     const did = this.did.get(key);
-    const before = this.followed.get(key)?.before ?? (did === undefined ? (this.things[GROUPS[kind]][id] ?? null) : did.after);
+    const before = this.followed.get(key)?.before ?? (did === undefined ? (this.elements[GROUPS[kind]][id] ?? null) : did.after);
     this.now[kind].set(id, after);
     this.followed.set(key, change(kind, id, before, after));
   }
 
   note(id: string): Note | undefined {
     const drafted = this.now.note.get(id);
-    return drafted === undefined ? this.things.notes[id] : (drafted ?? undefined);
+    return drafted === undefined ? this.elements.notes[id] : (drafted ?? undefined);
   }
 
   hasStack(id: string): boolean {
     const drafted = this.now.stack.get(id);
-    return drafted === undefined ? this.things.stacks[id] !== undefined : drafted !== null;
+    return drafted === undefined ? this.elements.stacks[id] !== undefined : drafted !== null;
   }
 
   notes(): readonly Note[] {
-    return this.drafted(inOrder(this.things.notes), this.now.note);
+    return this.drafted(inOrder(this.elements.notes), this.now.note);
   }
 
   rests(): readonly Rest[] {
-    return this.drafted(Object.values(this.things.rests), this.now.rest);
+    return this.drafted(Object.values(this.elements.rests), this.now.rest);
   }
 
   private drafted<T extends { readonly id: string }>(before: readonly T[], now: ReadonlyMap<string, T | null>): readonly T[] {
@@ -165,11 +165,11 @@ const cutBefore = (draft: Draft, note: Note): void => {
 export type Where = { readonly tick: number; readonly ticks: number; readonly string: number; readonly fret: number; readonly slides?: boolean };
 
 /** Write a note at a place, as the keys do: `join` makes it a hammer-on, a pull-off or a tie. */
-export const writeNote = (things: Things, at: Where, join: boolean): Deed => {
-  const draft = new Draft(things);
-  const waiting = inOrder(things.notes).find((note) => note.tick === at.tick && note.fret == null && note.sure === "unknown");
+export const writeNote = (elements: Elements, at: Where, join: boolean): Deed => {
+  const draft = new Draft(elements);
+  const waiting = inOrder(elements.notes).find((note) => note.tick === at.tick && note.fret == null && note.sure === "unknown");
   if (waiting !== undefined) return answerUnknown(draft, waiting, at);
-  const there = inOrder(things.notes).find((note) => note.tick === at.tick && note.string === at.string);
+  const there = inOrder(elements.notes).find((note) => note.tick === at.tick && note.string === at.string);
   if (there !== undefined) {
     draft.set("note", there.id, { ...there, fret: at.fret * 100 });
     return draft.deed("change a fret", there.id);
@@ -209,44 +209,44 @@ const tie = (draft: Draft, note: Note, by: number): Deed => {
 };
 
 /** A rest takes the notes that start with it, cuts what sounds, and ends at the next note. */
-export const writeRest = (things: Things, tick: number, ticks: number): Deed => {
-  const draft = new Draft(things);
+export const writeRest = (elements: Elements, tick: number, ticks: number): Deed => {
+  const draft = new Draft(elements);
   const next = draft.notes().filter((note) => note.tick > tick).map((note) => note.tick);
   const rest = { id: newId(), tick, ticks: Math.min(ticks, ...next.map((other) => other - tick)) };
   draft.set("rest", rest.id, rest);
-  const starting = inOrder(things.notes).filter((note) => note.tick === tick);
+  const starting = inOrder(elements.notes).filter((note) => note.tick === tick);
   for (const note of starting) draft.follow("note", note.id, null);
   for (const note of draft.notes()) {
     if (note.tick < tick && end(note) > tick) draft.follow("note", note.id, withLength(note, tick - note.tick));
   }
   clearRests(draft, tick, end(rest), rest.id);
-  leaveBehind(draft, things, starting);
+  leaveBehind(draft, elements, starting);
   return draft.deed("write a rest", null);
 };
 
 /** Delete notes and rests; their place is not written then. A question keeps its place. */
-export const removeNotes = (things: Things, ids: readonly string[], rests: readonly string[] = []): Deed => {
-  const draft = new Draft(things);
-  const gone = ids.flatMap((id) => things.notes[id] ?? []);
+export const removeNotes = (elements: Elements, ids: readonly string[], rests: readonly string[] = []): Deed => {
+  const draft = new Draft(elements);
+  const gone = ids.flatMap((id) => elements.notes[id] ?? []);
   for (const note of gone) draft.set("note", note.id, null);
   for (const id of rests) draft.set("rest", id, null);
-  leaveBehind(draft, things, gone);
+  leaveBehind(draft, elements, gone);
   return draft.deed(ids.length > 1 ? `delete ${ids.length} notes` : "delete", null);
 };
 
 /** What notes leave that go: their stacks end, questions no longer name them. */
-const leaveBehind = (draft: Draft, things: Things, gone: readonly Note[]): void => {
+const leaveBehind = (draft: Draft, elements: Elements, gone: readonly Note[]): void => {
   for (const stack of new Set(gone.map((note) => note.stack))) endStack(draft, stack);
   const ids = new Set(gone.map((note) => note.id));
-  for (const question of Object.values(things.questions)) {
+  for (const question of Object.values(elements.questions)) {
     const notes = question.notes.filter((id) => !ids.has(id));
     if (notes.length < question.notes.length) draft.follow("question", question.id, { ...question, notes });
   }
 };
 
 /** Give a note another length, up to the next note of its string. */
-export const setLength = (things: Things, note: Note, wanted: number): Deed => {
-  const draft = new Draft(things);
+export const setLength = (elements: Elements, note: Note, wanted: number): Deed => {
+  const draft = new Draft(elements);
   const ticks = free(draft, note.string, note.tick, wanted, note.id);
   draft.set("note", note.id, withLength(note, ticks));
   clearRests(draft, note.tick, note.tick + ticks);
@@ -254,8 +254,8 @@ export const setLength = (things: Things, note: Note, wanted: number): Deed => {
 };
 
 /** Move a note in time: it stops at its neighbours and at the strip's ends, leaves its stack, and joins one where others start. */
-export const moveInTime = (things: Things, note: Note, tick: number, [first, last]: readonly [number, number]): Deed | Nothing => {
-  const draft = new Draft(things);
+export const moveInTime = (elements: Elements, note: Note, tick: number, [first, last]: readonly [number, number]): Deed | Nothing => {
+  const draft = new Draft(elements);
   const others = draft.onString(note.string).filter((other) => other.id !== note.id);
   let to = Math.min(Math.max(tick, Math.min(first, note.tick)), Math.max(note.tick, last - 1));
   const over = others.filter((other) => other.tick < to + note.ticks && to < end(other));
@@ -285,10 +285,10 @@ export const moveFret = (note: Note, by: number, frets: number): Deed | Nothing 
 };
 
 /** Notes moved to other places of the same pitch. */
-export const takePlaces = (things: Things, label: string, places: readonly { note: string; string: number; fret: number; finger: number | null }[]): Deed => ({
+export const takePlaces = (elements: Elements, label: string, places: readonly { note: string; string: number; fret: number; finger: number | null }[]): Deed => ({
   label,
   changes: places.flatMap((place) => {
-    const note = things.notes[place.note];
+    const note = elements.notes[place.note];
     if (note === undefined || note.fret == null || (note.string === place.string && note.fret === place.fret)) return [];
     const finger = note.finger == null || place.finger === null || place.finger === 0 ? null : (String(place.finger) as Note["finger"]);
     return [change("note", note.id, note, { ...note, string: place.string, fret: place.fret, finger })];
@@ -318,8 +318,8 @@ export const together = (deeds: readonly (Deed | Nothing | null)[]): Deed | Noth
 };
 
 /** The second digit of a fret: a note that is joined is hammered on or pulled off by its whole fret. */
-export const withSecondDigit = (things: Things, note: Note, fret: number): Deed => {
-  const before = inOrder(things.notes).filter((one) => one.string === note.string && one.tick < note.tick).pop();
+export const withSecondDigit = (elements: Elements, note: Note, fret: number): Deed => {
+  const before = inOrder(elements.notes).filter((one) => one.string === note.string && one.tick < note.tick).pop();
   const joined = note.attack.kind === "hammer-on" || note.attack.kind === "pull-off";
   const attack: Note["attack"] = joined && before?.fret != null ? joinedBy(before.fret, fret * 100) : note.attack;
   return reshape(note, "change a fret", { fret: fret * 100, attack });
@@ -375,9 +375,9 @@ export const shake = (note: Note): Deed => {
 };
 
 /** Slide into a note from the one before it on its string; again: picked. */
-export const slideInto = (things: Things, note: Note): Deed | Nothing => {
+export const slideInto = (elements: Elements, note: Note): Deed | Nothing => {
   if (note.attack.kind === "slide") return reshape(note, "pick", { attack: { kind: "picked" } });
-  const before = inOrder(things.notes).filter((one) => one.string === note.string && one.tick < note.tick).pop();
+  const before = inOrder(elements.notes).filter((one) => one.string === note.string && one.tick < note.tick).pop();
   if (before === undefined) return { nothing: "There is no note before this one on its string to slide from." };
   if (before.fret != null && before.fret === note.fret) return { nothing: "The note before it is on the same fret: there is nothing to slide." };
   return reshape(note, "slide", { attack: { kind: "slide" } });
@@ -389,8 +389,8 @@ export const toggleSure = (note: Note): Deed =>
   reshape(note, note.sure === "sure" ? "unsure" : "sure", { sure: note.sure === "sure" ? "unsure" : "sure" });
 
 /** Join a note to the one before it on its string: a hammer-on, a pull-off, a tie on the same fret; again: picked. */
-export const join = (things: Things, note: Note): Deed | Nothing => {
-  const draft = new Draft(things);
+export const join = (elements: Elements, note: Note): Deed | Nothing => {
+  const draft = new Draft(elements);
   const before = draft.onString(note.string).filter((other) => other.tick < note.tick).pop();
   if (before === undefined) return { nothing: "There is no note before this one on its string to join it to." };
   if (before.fret == null || note.fret == null) return { nothing: "A note without a fret cannot be joined." };
@@ -398,7 +398,7 @@ export const join = (things: Things, note: Note): Deed | Nothing => {
     if (end(before) !== note.tick) return { nothing: "The note before it is the same fret and ends earlier: there is nothing to join." };
     draft.set("note", note.id, null);
     draft.set("note", before.id, { ...before, ticks: before.ticks + note.ticks });
-    leaveBehind(draft, things, [note]);
+    leaveBehind(draft, elements, [note]);
     return draft.deed("tie", before.id);
   }
   const joined = note.attack.kind === "hammer-on" || note.attack.kind === "pull-off";
@@ -406,11 +406,11 @@ export const join = (things: Things, note: Note): Deed | Nothing => {
 };
 
 /** A phrase over a span; older ones that it overlaps are trimmed, as the server will say. */
-export const cutPhrase = (things: Things, from: number, to: number, name: string): Deed => {
-  const draft = new Draft(things);
+export const cutPhrase = (elements: Elements, from: number, to: number, name: string): Deed => {
+  const draft = new Draft(elements);
   const id = newId();
   draft.set("phrase", id, { id, start: from, end: to, name });
-  for (const old of Object.values(things.phrases)) {
+  for (const old of Object.values(elements.phrases)) {
     if (old.end <= from || old.start >= to) continue;
     draft.follow("phrase", old.id, old.start < from ? { ...old, end: from } : old.end > to ? { ...old, start: to } : null);
   }

@@ -5,8 +5,8 @@ import { deadColumns, guessPosition, keysOnNeck, placeOf } from "./hand";
 import { fitting } from "./layout";
 import { courseAt, lift, MOST_LIFT, stringY } from "./neck";
 import { ridge } from "./peaks";
-import { plainNote, type Things } from "./edits";
-import type { NoteMark } from "./types";
+import { plainNote, type Elements } from "./edits";
+import type { NoteView } from "./types";
 import { chunksOfNotes, type Placed, viewOf } from "./view";
 
 const NO = { open: false, reach: false };
@@ -83,16 +83,16 @@ describe("drawing", () => {
     const axis = { startS: 0, pxPerS: 100 };
     const grid = new Grid([{ tick: 0, second: 0 }, { tick: 10_080, second: 1 }]);
     const notes = [0, 1, 2, 3, 4].map((i) => plainNote(`n${i}`, i * 2_520, 2_520, 1 + (i % 2), 5));
-    const mark = (i: number) => ({ expected_s: i / 4, end_s: (i + 1) / 4 }) as NoteMark;
-    const marks = Object.fromEntries(notes.map((note, i) => [note.id, mark(i)]));
-    const things = (all: typeof notes) => ({ notes: Object.fromEntries(all.map((note) => [note.id, note])) }) as unknown as Things;
-    const first = viewOf(things(notes), marks, grid, axis);
+    const view = (i: number) => ({ expected_s: i / 4, end_s: (i + 1) / 4 }) as NoteView;
+    const views = Object.fromEntries(notes.map((note, i) => [note.id, view(i)]));
+    const elements = (all: typeof notes) => ({ notes: Object.fromEntries(all.map((note) => [note.id, note])) }) as unknown as Elements;
+    const first = viewOf(elements(notes), views, grid, axis);
     expect(first.notes.map(({ x, room, gap }) => [x, room, gap])).toEqual([[0, 25, 25], [25, 25, 25], [50, 25, 25], [75, 25, 25], [100, Infinity, 25]]);
     expect(first.notes.map(({ before }) => before?.x)).toEqual([undefined, undefined, 0, 25, 50]);
     const moved = notes.map((note) => (note.id === "n3" ? { ...note, fret: 700 } : note));
-    const second = viewOf(things(moved), { ...marks, n1: mark(1) }, grid, axis);
+    const second = viewOf(elements(moved), { ...views, n1: view(1) }, grid, axis);
     expect(second.notes.map((note, i) => note === first.notes[i])).toEqual([true, false, true, false, true]);
-    expect(viewOf(things(moved.slice(0, 4)), marks, grid, axis).notes.map((note, i) => note === second.notes[i])).toEqual([true, false, true, false]);
+    expect(viewOf(elements(moved.slice(0, 4)), views, grid, axis).notes.map((note, i) => note === second.notes[i])).toEqual([true, false, true, false]);
   });
   it("draws the loudest of a pixel", () => {
     expect(ridge({ values: new Int8Array([0, 0, 0, -127, 10, 50]), blockS: 1 }, 0, 2, 2, 100)).toBe("M0 100L0 100.0L1 0.0L2 100.0L2 100Z");

@@ -1,5 +1,5 @@
 /** How a note inks its string: strokes, lifts, waves and bows, as SVG paths. Pure geometry. */
-import type { Note, NoteMark } from "./types";
+import type { Note, NoteView } from "./types";
 
 export const LIFT = 5.5; // pixels a quarter tone
 export const MOST_LIFT = 33; // a bend above a step and a half is drawn to that and says its size
@@ -35,12 +35,12 @@ export type Span = { readonly x: number; readonly endX: number };
 /** Where a note stands: from its expected second to its end, else from the grid while that is not answered yet. */
 export const noteSpan = (
   note: Note,
-  mark: NoteMark | undefined,
+  view: NoteView | undefined,
   toX: (second: number) => number,
   second: (tick: number) => number,
 ): Span => ({
-  x: toX(mark?.expected_s ?? second(note.tick)),
-  endX: toX(mark?.end_s ?? second(note.tick + note.ticks)),
+  x: toX(view?.expected_s ?? second(note.tick)),
+  endX: toX(view?.end_s ?? second(note.tick + note.ticks)),
 });
 
 /** The stroke of a note, from the number's edge to its end, lifted by the course and waved by the vibrato. */

@@ -18,7 +18,7 @@ export type LeftOut = {
   readonly sentence: string;
   readonly place: string | null;
   readonly kind: string | null;
-  readonly id: string | null; // the thing that is in question
+  readonly id: string | null; // the element that is in question
   readonly now: unknown; // what stands there
   readonly restsOn: string | null;
 };

@@ -38,9 +38,9 @@ const bench = {
   solo: { settings: { first_bar: 1 }, notes: [], rests: [], phrases: [], questions: [], stacks: [], dynamics: [], swells: [] },
   ground: { settings: { bars: 4 }, anchors: [{ id: "a", tick: 0, second: 0 }, { id: "b", tick: 10_080, second: 0.5 }] },
   strip: { bars: [{ number: 1, tick: 0, end: 40_320, beats: [] }], chords: [] }, tables: { lengths: [], strings: [], frets: 22 },
-  marks: {}, misfits: [], history: { undo: null, redo: null },
+  views: {}, violations: [], history: { undo: null, redo: null },
 } as unknown as Bench;
-const answer = (change: object = {}) => ({ since: { solo: 0, ground: 0 }, versions: { solo: 1, ground: 0 }, edits: [], refused: [], progress: {}, said: [], marks: {}, whole: false, strip: null, tables: null, misfits: [], history: { undo: "x", redo: null }, ...change });
+const answer = (change: object = {}) => ({ since: { solo: 0, ground: 0 }, versions: { solo: 1, ground: 0 }, edits: [], refused: [], progress: {}, messages: [], views: {}, whole: false, strip: null, tables: null, violations: [], history: { undo: "x", redo: null }, ...change });
 const write = (id: string, tick: number) => ({ label: "write a note", picked: id, changes: [{ kind: "note" as const, id, before: null, after: note(id, tick) as never }] });
 
 // A small server: what it takes is in its log, and every answer leads on from the versions that the page named.
@@ -71,7 +71,7 @@ const settle = () => vi.waitFor(() => expect(useBench.getState().sending).toBe("
 describe("the open solo", () => {
   it("shows an edit at once and keeps it until it is answered", async () => {
     act(write("n", 0));
-    expect(Object.keys(useBench.getState().things.notes)).toEqual(["n"]);
+    expect(Object.keys(useBench.getState().elements.notes)).toEqual(["n"]);
     expect(useBench.getState().unanswered.has("n")).toBe(true);
     await settle();
     expect(stored).toEqual([]);
@@ -111,7 +111,7 @@ describe("the open solo", () => {
     closeSolo();
     respond = (one) => Response.json(taken(one));
     await openSolo("solo");
-    expect(Object.keys(useBench.getState().things.notes)).toEqual(["n"]);
+    expect(Object.keys(useBench.getState().elements.notes)).toEqual(["n"]);
     await settle();
   });
   it("leaves a refused act out with its reason, and takes the others", async () => {
@@ -121,7 +121,7 @@ describe("the open solo", () => {
     act(write("fine", 20_160));
     await settle();
     const state = useBench.getState();
-    expect(Object.keys(state.things.notes)).toEqual(["good", "fine"]);
+    expect(Object.keys(state.elements.notes)).toEqual(["good", "fine"]);
     expect(state.leftOut.map((one) => [one.code, one.place])).toEqual([["rule-broken", "1:1"]]);
     expect(state.trouble).toBe("“write a note” was left out. At 1:1: There is no fret 23.");
     expect([stored, asides.length]).toEqual([[], 1]);
@@ -133,7 +133,7 @@ describe("the open solo", () => {
     sendAgain(one);
     await settle();
     await vi.waitFor(() => expect(asides).toEqual([]));
-    expect(Object.keys(useBench.getState().things.notes)).toContain("bad");
+    expect(Object.keys(useBench.getState().elements.notes)).toContain("bad");
   });
   it("drops what was left out when asked", async () => {
     respond = (one) => Response.json(taken(one, (one.body.edits ?? []).map((edit) => ({ act: edit.act, edits: [edit.id], code: "rule-broken", sentence: "no", where: {}, rests_on: null }))));
@@ -146,7 +146,7 @@ describe("the open solo", () => {
     respond = (one) => (one.body.edits?.some(({ changes }) => changes[0]?.id === "bad") ? refuse("No.", code, 422) : Response.json(taken(one)));
     for (const [at, id] of ["a", "b", "bad", "c"].entries()) act(write(id, at * 10_080));
     await settle();
-    expect(Object.keys(useBench.getState().things.notes)).toEqual(["a", "b", "c"]);
+    expect(Object.keys(useBench.getState().elements.notes)).toEqual(["a", "b", "c"]);
     expect(useBench.getState().leftOut.map((one) => one.code)).toEqual([code]);
     expect(log.map(({ changes }) => changes[0]?.id)).toEqual(["a", "b", "c"]);
   });
@@ -168,7 +168,7 @@ describe("the open solo", () => {
     respond = (one) => ((one.body.versions["solo"] ?? 0) > log.length ? refuse("An earlier state is stored.", "page-ahead", 409) : Response.json(taken(one)));
     act(write("b", 10_080));
     await settle();
-    expect(Object.keys(useBench.getState().things.notes)).toEqual(["b"]);
+    expect(Object.keys(useBench.getState().elements.notes)).toEqual(["b"]);
   });
   it("runs what is done during an undo after it, and leaves the cursor to the person", async () => {
     act(write("n", 10_080));
@@ -184,14 +184,14 @@ describe("the open solo", () => {
       return Response.json(taken({ ...one, body: { versions: one.body.versions } }));
     };
     const back = undo();
-    inTurn(() => { order.push(`sees ${Object.keys(useBench.getState().things.notes).length}`); act(write("m", 0)); });
+    inTurn(() => { order.push(`sees ${Object.keys(useBench.getState().elements.notes).length}`); act(write("m", 0)); });
     setCursor({ tick: 30_240, string: 3 });
-    expect(useBench.getState().things.notes["m"]).toBeUndefined();
+    expect(useBench.getState().elements.notes["m"]).toBeUndefined();
     open();
     expect(await back).toBe(true);
     await settle();
     expect(order).toEqual(["undo", "sees 0", "edits"]);
-    expect(Object.keys(useBench.getState().things.notes)).toEqual(["m"]);
+    expect(Object.keys(useBench.getState().elements.notes)).toEqual(["m"]);
     expect(useBench.getState().cursor).toEqual({ tick: 30_240, string: 3 });
   });
   it("does what waits behind an undo at once when the page goes, so that it is kept", async () => {
@@ -214,7 +214,7 @@ describe("the open solo", () => {
     inTurn(() => act(write("m", 10_080)));
     expect(await back).toBe(false);
     expect(useBench.getState().trouble).toContain("The server does not answer now");
-    await vi.waitFor(() => expect(Object.keys(useBench.getState().things.notes)).toEqual(["n", "m"]));
+    await vi.waitFor(() => expect(Object.keys(useBench.getState().elements.notes)).toEqual(["n", "m"]));
     closeSolo();
   });
   it("asks nothing else while an undo is under way, so that an older answer never lies over a newer", async () => {
@@ -246,7 +246,7 @@ describe("the open solo", () => {
     expect(sent).toHaveLength(0);
     others({ kind: "note", id: "m", before: null, after: note("m", 0) });
     News.last.onmessage({ data: JSON.stringify({ document: "solo", version: 1 }) });
-    await vi.waitFor(() => expect(Object.keys(useBench.getState().things.notes)).toEqual(["m"]));
+    await vi.waitFor(() => expect(Object.keys(useBench.getState().elements.notes)).toEqual(["m"]));
     expect(sent).toHaveLength(1);
     News.last.onerror();
     News.last.onopen(); // some news may have been missed meanwhile
@@ -270,32 +270,32 @@ describe("the open solo", () => {
     act(write("later", 20_160));
     await settle();
     expect(useBench.getState().leftOut).toMatchObject([{ kind: "note", id: "n", now: theirs }]);
-    expect(Object.keys(useBench.getState().things.notes)).toEqual(["n", "later"]);
+    expect(Object.keys(useBench.getState().elements.notes)).toEqual(["n", "later"]);
     sendAgain(useBench.getState().leftOut[0] as LeftOut, over);
     await vi.waitFor(() => expect(useBench.getState().leftOut).toHaveLength(over ? 0 : 1));
     await settle();
-    expect(useBench.getState().things.notes["n"]?.tick).toBe(over ? 0 : 5040);
+    expect(useBench.getState().elements.notes["n"]?.tick).toBe(over ? 0 : 5040);
   });
   it("takes in what others did and drops labels of notes that are gone", async () => {
     act(write("n", 0));
     await settle();
     others({ kind: "note", id: "m", before: null, after: note("m", 5040) }, { kind: "note", id: "n", before: note("n", 0), after: null });
-    respond = (one) => Response.json({ ...taken(one), marks: { m: { id: "m" }, n: null } });
+    respond = (one) => Response.json({ ...taken(one), views: { m: { id: "m" }, n: null } });
     act(write("k", 20_160));
     await settle();
-    expect(Object.keys(useBench.getState().things.notes).sort()).toEqual(["k", "m"]);
-    expect(Object.keys(useBench.getState().marks)).toEqual(["m"]);
+    expect(Object.keys(useBench.getState().elements.notes).sort()).toEqual(["k", "m"]);
+    expect(Object.keys(useBench.getState().views)).toEqual(["m"]);
   });
   it("sends what waits before it asks for an undo, and shows what was taken back", async () => {
     act(write("n", 10_080));
     respond = (one) => {
       if (!one.url.includes("/undo?")) return Response.json(taken(one));
       others({ kind: "note", id: "n", before: note("n", 10_080), after: null });
-      return Response.json({ ...taken(one), marks: { n: null } });
+      return Response.json({ ...taken(one), views: { n: null } });
     };
     expect(await undo()).toBe(true);
     expect(sent.map((one) => new URL(one.url).pathname.split("/").pop())).toEqual(["edits", "undo"]);
-    expect(useBench.getState().things.notes).toEqual({});
+    expect(useBench.getState().elements.notes).toEqual({});
     expect(useBench.getState().cursor).toEqual({ tick: 10_080, string: 2 });
   });
 });

@@ -1,5 +1,5 @@
 /**
- * What goes to the server and comes back, one thing at a time: edits, undo and redo, and other requests, in the order in
+ * What goes to the server and comes back, one request at a time: edits, undo and redo, and other requests, in the order in
  * which they were made. An edit is drawn at once; what a person does while an undo is under way waits its turn behind it.
  */
 import { api, AWAY, type Problem, Refusal, sentence, take, Unreachable } from "@/api/client";
@@ -37,11 +37,11 @@ const known = (): Copy | null => copy;
 
 /** Put what is known into view. */
 const show = (next: Copy): void => {
-  const { bench, things, picked, grid } = get();
+  const { bench, elements, picked, grid } = get();
   copy = next;
-  const all = copies.drawn(next, things);
+  const all = copies.drawn(next, elements);
   set({
-    bench: next.bench, things: all, marks: next.marks, versions: next.versions, waiting: next.waiting.length,
+    bench: next.bench, elements: all, views: next.views, versions: next.versions, waiting: next.waiting.length,
     unanswered: new Set(copies.wholeOf(next.waiting).flatMap((change) => (change.kind === "note" ? [change.id] : []))),
     grid: bench?.ground.anchors === next.bench.ground.anchors && bench.strip === next.bench.strip ? grid : new Grid(next.bench.ground.anchors),
     picked: picked !== null && all.notes[picked] === undefined ? null : picked,
@@ -132,7 +132,7 @@ export const act = (deed: Deed | Nothing | null): void => {
   inTurn(() => {
     if (copy === null) return;
     // A deed that was made before the undo it waited for may rest on what the undo took.
-    if (deed.changes.some((change) => { const now = copies.valueOf(get().things, change); return now !== undefined && !copies.equal(now, change.before ?? null); })) {
+    if (deed.changes.some((change) => { const now = copies.valueOf(get().elements, change); return now !== undefined && !copies.equal(now, change.before ?? null); })) {
       return hint("What this would change is not there any more. Do it again.");
     }
     const { bench } = copy;
@@ -269,7 +269,7 @@ const deliver = async (edits: readonly Edit[]): Promise<void> => {
     const revised = next.waiting.filter((edit) => !now.waiting.includes(edit));
     show(next);
     if (revised.length > 0) await outbox.revise(soloId, revised);
-    if (edits.length > 0 && refused.length === 0) set({ trouble: (answer.said ?? []).join(" ") || null });
+    if (edits.length > 0 && refused.length === 0) set({ trouble: (answer.messages ?? []).join(" ") || null });
   } catch (fault) {
     if (mine === session) await stumble(fault, soloId, edits);
   }
@@ -343,7 +343,7 @@ export const request = async (ask: (soloId: string, versions: Record<string, num
       const now = known();
       if (mine !== session || now === null) return;
       show(copies.answered(now, answer));
-      set({ said: answer.said ?? [], trouble: null, clash: null });
+      set({ messages: answer.messages ?? [], trouble: null, clash: null });
       // The cursor is the person's: it goes where something changed unless they have put it elsewhere meanwhile.
       if (shown && get().cursor === cursor) showChanged(answer.edits);
       taken = true;
@@ -359,9 +359,9 @@ export const request = async (ask: (soloId: string, versions: Record<string, num
 /** Bring what an answer changed into view. */
 const showChanged = (edits: readonly Edit[]): void => {
   for (const { kind, before, after } of edits.flatMap((edit) => edit.changes)) {
-    const thing = (after ?? before) as { tick?: number; start?: number; string?: number } | null;
-    const tick = thing?.tick ?? thing?.start;
-    if (kind !== "setting" && tick !== undefined) return setCursor({ tick, ...(thing?.string === undefined ? {} : { string: thing.string }) });
+    const element = (after ?? before) as { tick?: number; start?: number; string?: number } | null;
+    const tick = element?.tick ?? element?.start;
+    if (kind !== "setting" && tick !== undefined) return setCursor({ tick, ...(element?.string === undefined ? {} : { string: element.string }) });
   }
 };
 
@@ -391,10 +391,10 @@ const clashOf = ({ code, title, where }: Problem): Clash | null =>
 
 type Why = { act: string; edits: string[]; code: string; sentence: string; where: Record<string, string | number | null>; now?: unknown; rests_on?: string | null };
 const outOf = (one: Why, edits: readonly Edit[]): LeftOut => {
-  const said = (name: string) => (one.where[name] == null ? null : String(one.where[name]));
+  const stated = (name: string) => (one.where[name] == null ? null : String(one.where[name]));
   return {
     act: one.act, edits: edits.filter((edit) => one.edits.includes(edit.id)), code: one.code, sentence: one.sentence,
-    place: said("place"), kind: said("kind"), id: said("id"), now: one.now ?? null, restsOn: one.rests_on ?? null,
+    place: stated("place"), kind: stated("kind"), id: stated("id"), now: one.now ?? null, restsOn: one.rests_on ?? null,
   };
 };
 
@@ -422,7 +422,7 @@ const forget = async (acts: readonly string[]): Promise<void> => {
 /** Send what was left out once more, as it was; or `over` what stands there now. */
 export const sendAgain = (one: LeftOut, over = false): void =>
   inTurn(() => {
-    const edits = copies.again(one.edits, get().things, over, one.code === "place-taken" ? { kind: one.kind ?? "", value: one.now } : null);
+    const edits = copies.again(one.edits, get().elements, over, one.code === "place-taken" ? { kind: one.kind ?? "", value: one.now } : null);
     send(edits);
     void forget([one.act]);
   });
@@ -439,8 +439,8 @@ const listen = (soloId: string): void => {
   news = new EventSource(`/api/solos/${soloId}/news`);
   news.onmessage = (event: MessageEvent<string>) => {
     if (copy === null) return;
-    const said = JSON.parse(event.data) as { document: string; version: number } | null;
-    copy = said === null ? copies.deafened(copy) : copies.heardOf(copy, said.document, said.version);
+    const news = JSON.parse(event.data) as { document: string; version: number } | null;
+    copy = news === null ? copies.deafened(copy) : copies.heardOf(copy, news.document, news.version);
     void next();
   };
   news.onopen = () => { // at first, too: something may have been stored between the opening and the first news

@@ -1,13 +1,13 @@
 /** Notes as they lie on the axis: what every lane of the strip draws from. */
 import { type Axis, type Grid, toPx } from "./axis";
-import { inOrder, type Things } from "./edits";
+import { inOrder, type Elements } from "./edits";
 import { noteSpan, type Span } from "./neck";
-import type { Note, NoteMark } from "./types";
+import type { Note, NoteView } from "./types";
 
 export type Placed = {
   readonly id: string;
   readonly note: Note;
-  readonly mark: NoteMark | undefined;
+  readonly view: NoteView | undefined;
   readonly axis: Axis;
   readonly x: number;
   readonly endX: number;
@@ -43,13 +43,13 @@ const USUAL = 0.3; // a few quick notes do not take the labels from all
 
 export type View = { readonly notes: readonly Placed[]; readonly spacing: number };
 
-export const viewOf = (things: Things, marks: Readonly<Record<string, NoteMark>>, grid: Grid, axis: Axis): View => {
-  const sorted = inOrder(things.notes);
+export const viewOf = (elements: Elements, views: Readonly<Record<string, NoteView>>, grid: Grid, axis: Axis): View => {
+  const sorted = inOrder(elements.notes);
   const toX = (second: number) => toPx(axis, second);
   const toSecond = (tick: number) => grid.second(tick);
   const spans = sorted.map((note): Span => {
-    const [old, mark] = [laid.get(note), marks[note.id]];
-    return old !== undefined && mark !== undefined && old.mark === mark && old.axis === axis ? old : noteSpan(note, mark, toX, toSecond);
+    const [old, view] = [laid.get(note), views[note.id]];
+    return old !== undefined && view !== undefined && old.view === view && old.axis === axis ? old : noteSpan(note, view, toX, toSecond);
   });
   // Notes that start together stand in one column.
   const columns: number[] = [];
@@ -58,7 +58,7 @@ export const viewOf = (things: Things, marks: Readonly<Record<string, NoteMark>>
   const notes = sorted.map((note, i): Placed => {
     const { x, endX } = spans[i] ?? { x: 0, endX: 0 };
     const column = columnOf[i] ?? 0;
-    const mark = marks[note.id];
+    const view = views[note.id];
     const room = (columns[column + 1] ?? Infinity) - x;
     const gap = Math.min(room, x - (columns[column - 1] ?? -Infinity));
     const at = last.get(note.string);
@@ -66,11 +66,11 @@ export const viewOf = (things: Things, marks: Readonly<Record<string, NoteMark>>
     const beforeFret = at === undefined ? undefined : (sorted[at]?.fret ?? null);
     last.set(note.string, i);
     const old = laid.get(note);
-    const same = old !== undefined && old.mark === mark && old.x === x && old.endX === endX && old.axis === axis
+    const same = old !== undefined && old.view === view && old.x === x && old.endX === endX && old.axis === axis
       && old.room === room && old.gap === gap && old.before?.x === beforeX && old.before?.fret === beforeFret;
     if (same) return old;
     const before = beforeX === undefined || beforeFret === undefined ? null : { x: beforeX, fret: beforeFret };
-    const placed = { id: note.id, note, mark, axis, x, endX, startS: axis.startS + x / axis.pxPerS, endS: axis.startS + endX / axis.pxPerS, room, gap, before };
+    const placed = { id: note.id, note, view, axis, x, endX, startS: axis.startS + x / axis.pxPerS, endS: axis.startS + endX / axis.pxPerS, room, gap, before };
     laid.set(note, placed);
     return placed;
   });

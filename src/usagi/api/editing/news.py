@@ -49,8 +49,8 @@ async def get_news(request: Request, workspace: TheWorkspace, solo_id: UUID) -> 
                 except TimeoutError:
                     yield ": still here\n\n"
                     continue
-                said = None if found is None else {"document": str(found.document), "version": found.version}
-                yield f"data: {json.dumps(said)}\n\n"
+                body = None if found is None else {"document": str(found.document), "version": found.version}
+                yield f"data: {json.dumps(body)}\n\n"
         finally:
             news.remove(hear)
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 
 from usagi.api.workspace import TheReader, TheWorkspace
 from usagi.core.chart.model import Id
-from usagi.core.document.things import Tick
+from usagi.core.document.elements import Tick
 from usagi.core.fingering.hand import HandSize
 from usagi.core.fingering.hand_map import HandMap
 from usagi.flows.editing.accepting import Answer

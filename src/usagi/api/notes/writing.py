@@ -11,8 +11,8 @@ from pydantic import BaseModel, Field
 from usagi.api.bounds import Second
 from usagi.api.workspace import TheReader, TheWorkspace
 from usagi.core.document.by_ear import Tap
+from usagi.core.document.elements import Tick
 from usagi.core.document.techniques import LONGEST
-from usagi.core.document.things import Tick
 from usagi.core.fingering.hand import HandSize
 from usagi.core.phrases.figures import Copy
 from usagi.core.phrases.transforming import Direction, Pulse

@@ -35,7 +35,7 @@ class CuesRequest(BaseModel):
 
 
 class MarkRequest(BaseModel):
-    """A key from a bar on (`E minor`), or whether the section of that bar is blues; none leaves a thing."""
+    """A key from a bar on (`E minor`), or whether the section of that bar is blues; what is none stays."""
 
     key: Annotated[str, Field(min_length=1, max_length=40)] | None = None
     blues: bool | None = None

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from usagi.api.bounds import BarNumber, Second
 from usagi.api.workspace import TheReader, TheWorkspace
-from usagi.core.document.things import Tick
+from usagi.core.document.elements import Tick
 from usagi.flows.editing.accepting import Answer
 from usagi.flows.setup.grid import lay_taps, put_bar
 

@@ -157,10 +157,10 @@ def _first_of_bar(
     spans = [chroma[:, a:b].mean(axis=1) for a, b in zip(at, [*at[1:], at[-1] + 40], strict=True)]
     shapes = np.array([span / (np.linalg.norm(span) + 1e-9) for span in spans])
     change = np.concatenate([[0.0], 1 - np.sum(shapes[1:] * shapes[:-1], axis=1)])
-    marks = sum(weight * _level(line) for weight, line in ((1.0, bass), (0.5, hard), (1.5, change)))
-    scores = np.array([np.asarray(marks)[phase::pulses].mean() for phase in range(pulses)])
+    evidence = sum(weight * _level(line) for weight, line in ((1.0, bass), (0.5, hard), (1.5, change)))
+    scores = np.array([np.asarray(evidence)[phase::pulses].mean() for phase in range(pulses)])
     order = np.argsort(scores)[::-1]
-    spread = float(np.std(np.asarray(marks))) / np.sqrt(len(beats) / pulses) + 1e-9
+    spread = float(np.std(np.asarray(evidence))) / np.sqrt(len(beats) / pulses) + 1e-9
     margin = float(scores[order[0]] - scores[order[1]]) / spread
     return int(order[0]), float(np.clip(margin / 4, 0.0, 1.0))
 

@@ -58,8 +58,8 @@ def with_blues(chart: Chart, section_id: str, *, on: bool) -> Chart:
 
 def _blues_until(sections: Sequence[Section]) -> bool:
     """Whether the last bar of sections is blues, in the order of the text."""
-    marks = [f.on for s in sections for bar in s.written_bars() for f in bar.facts if isinstance(f, BluesFact)]
-    return marks[-1] if marks else False
+    marked = [f.on for s in sections for bar in s.written_bars() for f in bar.facts if isinstance(f, BluesFact)]
+    return marked[-1] if marked else False
 
 
 def _without_blues(bar: ChartBar) -> ChartBar:

@@ -1,4 +1,4 @@
-"""The chart as it is stored (model.md, Things)."""
+"""The chart as it is stored (model.md, Elements)."""
 
 from __future__ import annotations
 

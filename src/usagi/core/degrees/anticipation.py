@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from usagi.core.chart.timeline import Change, Timeline
+from usagi.core.document.elements import AnticipationChoice, Note
 from usagi.core.document.pitches import Stage, main_stage, stages
 from usagi.core.document.solo import SoloSettings
-from usagi.core.document.things import AnticipationChoice, Note
 from usagi.core.harmony.heard import Heard
 
 

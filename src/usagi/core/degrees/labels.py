@@ -12,9 +12,9 @@ from typing import NamedTuple
 
 from usagi.core.chart.timeline import Change, Timeline
 from usagi.core.degrees.lines import Line, Role, StageLabel
-from usagi.core.degrees.spoken import Context, Said, Spoken
+from usagi.core.degrees.spoken import Context, Spoken, Wording
+from usagi.core.document.elements import ChangesChoice, Note
 from usagi.core.document.pitches import Stage, main_stage
-from usagi.core.document.things import ChangesChoice, Note
 from usagi.core.harmony.heard import Heard, hear
 from usagi.core.harmony.symbols import parse_chord
 from usagi.core.pitch.keys import Key
@@ -51,15 +51,15 @@ def read_note(
     timeline: Timeline,
     early: Change | None,
     layers: Sequence[ChangesChoice],
-    said: Said,
+    wording: Wording,
 ) -> NoteReading:
-    facts = said.context(note.tick)
-    held_on = early is not None or note.end > said.until  # else no chord changes under it
+    facts = wording.context(note.tick)
+    held_on = early is not None or note.end > wording.until  # else no chord changes under it
     lines: tuple[Line, ...]
     if len(of) == 1:
-        contexts = [facts if early is None else said.hearing(early, early.tick)]
+        contexts = [facts if early is None else wording.hearing(early, early.tick)]
         main: Stage | None = of[0]
-        spoken = _spoken(of[0], contexts[0], facts, early, said)
+        spoken = _spoken(of[0], contexts[0], facts, early, wording)
         tick = of[0].tick
         names: tuple[str, ...] = (spoken.name,)
         lines = (
@@ -67,43 +67,43 @@ def read_note(
             spoken.key._replace(stages=(spoken.key.stages[0]._replace(tick=tick),)),
         )
     else:
-        contexts = [_context(stage, note, said, early) for stage in of]
+        contexts = [_context(stage, note, wording, early) for stage in of]
         main = main_stage(of)
-        names = tuple([said.name(stage.midi, context) for stage, context in zip(of, contexts, strict=True)])
+        names = tuple([wording.name(stage.midi, context) for stage, context in zip(of, contexts, strict=True)])
         lines = (
-            _chord_line("chart", of, main, contexts, facts.change, early, said),
-            _key_line(of, main, facts.key, said),
+            _chord_line("chart", of, main, contexts, facts.change, early, wording),
+            _key_line(of, main, facts.key, wording),
         )
     shown = 0
     laid = [layer for layer in layers if layer.start <= note.tick < layer.end] if layers else []
     if laid:
-        lines, shown = _with_layers(*lines, [_layer_line(layer, note, of, main, said) for layer in laid])
+        lines, shown = _with_layers(*lines, [_layer_line(layer, note, of, main, wording) for layer in laid])
     written = _written(note, of)
     other = None
     if early is not None and facts.change is not None and facts.change.heard is not None and shown == 0:
-        other = None if main is None else said.degree(main.midi, facts.change.heard, facts.blues)
+        other = None if main is None else wording.degree(main.midi, facts.change.heard, facts.blues)
     return NoteReading(
         id=note.id,
         where=facts.bar.place(note.tick),
-        name=None if written is None else said.name(written.midi, contexts[0]),
+        name=None if written is None else wording.name(written.midi, contexts[0]),
         midi=None if written is None else written.midi,
         lines=lines,
         degree=lines[shown].degree,
         key_degree=lines[-1].degree,
         other_degree=other,
         stage_names=names,
-        held=tuple(_held(note, of, timeline, early, said)) if held_on else (),
+        held=tuple(_held(note, of, timeline, early, wording)) if held_on else (),
     )
 
 
-def _spoken(stage: Stage, context: Context, here: Context, early: Change | None, said: Said) -> Spoken:
+def _spoken(stage: Stage, context: Context, here: Context, early: Change | None, wording: Wording) -> Spoken:
     """What is said of a note that keeps one pitch, remembered: over the same chords it is always the same."""
     known = (stage.midi, context.same, here.same, early is not None)
-    spoken = said.spoken.get(known)
+    spoken = wording.spoken.get(known)
     if spoken is None:
-        chart = _chord_line("chart", [stage], stage, [context], here.change, early, said)
-        key = _key_line([stage], stage, here.key, said)
-        spoken = said.spoken[known] = Spoken(chart, key, said.name(stage.midi, context))
+        chart = _chord_line("chart", [stage], stage, [context], here.change, early, wording)
+        key = _key_line([stage], stage, here.key, wording)
+        spoken = wording.spoken[known] = Spoken(chart, key, wording.name(stage.midi, context))
     return spoken
 
 
@@ -126,11 +126,11 @@ def _written(note: Note, of: list[Stage]) -> Stage | None:
     return Stage(note.tick, int(midi) if midi == int(midi) else midi, start.held)
 
 
-def _context(stage: Stage, note: Note, said: Said, early: Change | None) -> Context:
+def _context(stage: Stage, note: Note, wording: Wording, early: Change | None) -> Context:
     at = min(stage.tick, note.end - 1)  # what is reached at the very end is heard before the bar line after it
     if early is not None and at < early.tick:
-        return said.hearing(early, early.tick)
-    return said.context(at)
+        return wording.hearing(early, early.tick)
+    return wording.context(at)
 
 
 def _chord_line(
@@ -140,14 +140,14 @@ def _chord_line(
     contexts: list[Context],
     here: Change | None,
     early: Change | None,
-    said: Said,
+    wording: Wording,
 ) -> Line:
     labels = []
     for stage, (change, _, blues, _, _) in zip(of, contexts, strict=True):
         if change is None:
             labels.append(StageLabel(stage.tick, stage.midi, None, None))
         else:
-            word = None if change.heard is None else said.degree(stage.midi, change.heard, blues)
+            word = None if change.heard is None else wording.degree(stage.midi, change.heard, blues)
             labels.append(StageLabel(stage.tick, stage.midi, change.shown, word))
     chosen = contexts[of.index(main)] if main is not None else None
     heard = chosen.change.heard if chosen is not None and chosen.change is not None else None
@@ -165,9 +165,9 @@ def _chord_line(
     )
 
 
-def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], main: Stage | None, said: Said) -> Line:
+def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], main: Stage | None, wording: Wording) -> Line:
     """A note against the teacher's own changes; the last one before a stage counts."""
-    timeline = said.timeline
+    timeline = wording.timeline
 
     def change_at(tick: int) -> Change | None:
         before = [chord for chord in layer.chords if chord.tick <= tick]
@@ -179,20 +179,20 @@ def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], main: Stage |
 
     def context(stage: Stage) -> Context:
         at = min(stage.tick, note.end - 1)
-        return said.hearing(change_at(at), at)
+        return wording.hearing(change_at(at), at)
 
-    line = _chord_line(layer.name, of, main, [context(stage) for stage in of], change_at(note.tick), None, said)
+    line = _chord_line(layer.name, of, main, [context(stage) for stage in of], change_at(note.tick), None, wording)
     return line._replace(shown=layer.shown)
 
 
-def _key_line(of: list[Stage], main: Stage | None, key: Key | None, said: Said) -> Line:
+def _key_line(of: list[Stage], main: Stage | None, key: Key | None, wording: Wording) -> Line:
     labels = tuple(
-        [StageLabel(s.tick, s.midi, None, None if key is None else said.key_degree(s.midi, key)) for s in of]
+        [StageLabel(s.tick, s.midi, None, None if key is None else wording.key_degree(s.midi, key)) for s in of]
     )
     return Line(
         line="key",
         shown=False,
-        heard_on=None if key is None else said.key(key),
+        heard_on=None if key is None else wording.key(key),
         chord=None,
         degree=labels[of.index(main)].degree if main is not None else None,
         role=None,
@@ -237,7 +237,9 @@ def _is_blue(main: Stage | None, of: list[Stage], heard: Heard | None, *, blues:
     return heard.third == 4 and heard.seventh is None and slot in (3, 10)
 
 
-def _held(note: Note, of: list[Stage], timeline: Timeline, early: Change | None, said: Said) -> Iterable[HeldDegree]:
+def _held(
+    note: Note, of: list[Stage], timeline: Timeline, early: Change | None, wording: Wording
+) -> Iterable[HeldDegree]:
     """The degrees that a note takes when the chord changes under it."""
     if not of:
         return
@@ -247,6 +249,6 @@ def _held(note: Note, of: list[Stage], timeline: Timeline, early: Change | None,
         started_here = sounding.tick == change.tick
         if change.heard is not None and not started_here:
             blues = timeline.facts_at(change.tick).blues
-            word = said.degree(sounding.midi, change.heard, blues)
+            word = wording.degree(sounding.midi, change.heard, blues)
             yield HeldDegree(tick=change.tick, chord=change.shown, degree=word)
         change = timeline.next_change(change.tick)

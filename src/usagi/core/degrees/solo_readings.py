@@ -9,10 +9,10 @@ from dataclasses import dataclass
 from usagi.core.chart.timeline import Change
 from usagi.core.degrees.anticipation import anticipated
 from usagi.core.degrees.labels import NoteReading, read_note
-from usagi.core.degrees.spoken import Reader, Said
+from usagi.core.degrees.spoken import Reader, Wording
+from usagi.core.document.elements import AnticipationChoice, ChangesChoice, Note
 from usagi.core.document.pitches import stages
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.document.things import AnticipationChoice, ChangesChoice, Note
 
 MOST_CHANGED = 40  # notes; when more are changed in one go, all are read anew
 
@@ -101,8 +101,8 @@ def _read_all(
     notes: Sequence[Note], solo: Solo, ground: Ground, reader: Reader, early: Mapping[str, Change]
 ) -> dict[str, NoteReading]:
     layers = [c for c in solo.choices if isinstance(c, ChangesChoice)]
-    said = Said(ground.timeline, reader)
+    wording = Wording(ground.timeline, reader)
     return {
-        note.id: read_note(note, stages(note, solo.settings), ground.timeline, early.get(note.id), layers, said)
+        note.id: read_note(note, stages(note, solo.settings), ground.timeline, early.get(note.id), layers, wording)
         for note in notes
     }

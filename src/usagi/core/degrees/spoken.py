@@ -41,7 +41,7 @@ class Spoken(NamedTuple):
     name: str
 
 
-class Said:
+class Wording:
     """What sounds at a tick, and what is said of a pitch over it, remembered: the same few come back in a solo."""
 
     def __init__(self, timeline: Timeline, reader: Reader) -> None:
@@ -59,12 +59,12 @@ class Said:
     def degree(self, midi: float, heard: Heard, blues: bool) -> str:
         """The degree of a pitch; a quarter tone is the slot below with a plus."""
         known = (heard, midi, blues)
-        said = self._degrees.get(known)
-        if said is None:
+        word = self._degrees.get(known)
+        if word is None:
             slot = (int(midi // 1) - heard.root.pitch_class) % 12
-            said = degree(heard, slot, style=self.reader.style, blues=blues) + ("+" if midi % 1 else "")
-            self._degrees[known] = said
-        return said
+            word = degree(heard, slot, style=self.reader.style, blues=blues) + ("+" if midi % 1 else "")
+            self._degrees[known] = word
+        return word
 
     def context(self, tick: int) -> Context:
         if self._context is None or not self._from <= tick < self.until:
@@ -88,11 +88,11 @@ class Said:
 
     def key_degree(self, midi: float, key: Key) -> str:
         known = (key, midi)
-        said = self._key_degrees.get(known)
-        if said is None:
-            said = key.degree(int(midi // 1) % 12) + ("+" if midi % 1 else "")
-            self._key_degrees[known] = said
-        return said
+        word = self._key_degrees.get(known)
+        if word is None:
+            word = key.degree(int(midi // 1) % 12) + ("+" if midi % 1 else "")
+            self._key_degrees[known] = word
+        return word
 
     def key(self, key: Key) -> str:
         return self._keys.get(key) or self._keys.setdefault(key, str(key))
@@ -100,8 +100,8 @@ class Said:
     def name(self, midi: float, context: Context) -> str:
         heard = context.change.heard if context.change is not None else None
         known = (heard, midi, context.key, context.blues)
-        said = self._names.get(known)
-        if said is None:
+        word = self._names.get(known)
+        if word is None:
             name: Name = name_pitch(int(midi // 1) % 12, heard, context.key, blues=context.blues)
-            said = self._names[known] = pitch_text(name, midi, syllables=self.reader.syllables)
-        return said
+            word = self._names[known] = pitch_text(name, midi, syllables=self.reader.syllables)
+        return word

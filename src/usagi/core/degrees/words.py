@@ -8,6 +8,7 @@ from itertools import pairwise
 
 from usagi.core.degrees.labels import NoteReading
 from usagi.core.degrees.lines import Role
+from usagi.core.document.elements import Note, Question, Stack
 from usagi.core.document.pitches import course_stages
 from usagi.core.document.solo import SoloSettings
 from usagi.core.document.techniques import (
@@ -24,7 +25,6 @@ from usagi.core.document.techniques import (
     Sure,
     steps_text,
 )
-from usagi.core.document.things import Note, Question, Stack
 from usagi.core.fretboard.places import HUNDREDTHS, Place, places_of
 from usagi.core.meter.ticks import length_words
 

@@ -1,7 +1,7 @@
 """What a page believes while its edits are under way.
 
 A page draws an edit before the core has worked out what follows from it, and what it draws may lack some. Its next edit
-of the same thing then names a *before* that is not so, though nobody else changed anything; so it does when something
+of the same element then names a *before* that is not so, though nobody else changed anything; so it does when something
 followed from another person's edit. Such a change is laid over what is so: the fields that it changes change, the
 others stay. What another person changed themselves is left to be judged.
 """
@@ -14,25 +14,25 @@ from dataclasses import dataclass, field
 from pydantic import JsonValue
 
 from usagi.core.document.edits import Change, Content, Edit, Kind, to_json, whole_value
+from usagi.core.document.elements import Note
 from usagi.core.document.lengths import with_length
-from usagi.core.document.things import Note
 from usagi.core.errors import UsagiError
 
-Thing = tuple[Kind, str]
+Element = tuple[Kind, str]
 Past = Callable[[Kind, str], Iterable[Edit]]
 
 
 @dataclass
 class Belief:
-    """Things of one document that a page sees otherwise than they are: what it sees, and what was so at that moment."""
+    """Elements that a page sees otherwise than they are: what it sees, and what was so at that moment."""
 
     own: set[str] = field(default_factory=set)  # the page's edits
-    _otherwise: dict[Thing, tuple[JsonValue, JsonValue]] = field(default_factory=dict)
+    _otherwise: dict[Element, tuple[JsonValue, JsonValue]] = field(default_factory=dict)
 
     def rebased(self, changes: Iterable[Change], content: Content, past: Past) -> tuple[Change, ...]:
         """The changes, each laid over what is so where the page could not know that; others as they are.
 
-        `past` gives the edits that a thing was changed by, the newest first.
+        `past` gives the edits that a element was changed by, the newest first.
         """
         found = []
         for change in changes:
@@ -76,13 +76,13 @@ class Belief:
             guesses.append(change.model_copy(update=values))
             seen[change.kind, change.id] = values["after"]
         before = {(change.kind, change.id): change.before for change in reversed([*sent, *guesses, *done])}
-        for thing in so.keys() | seen.keys():
-            was_seen, was_so = self._otherwise.get(thing, (before.get(thing), before.get(thing)))
-            now_seen, now_so = seen.get(thing, was_seen), so.get(thing, was_so)
+        for element in so.keys() | seen.keys():
+            was_seen, was_so = self._otherwise.get(element, (before.get(element), before.get(element)))
+            now_seen, now_so = seen.get(element, was_seen), so.get(element, was_so)
             if now_seen == now_so:
-                self._otherwise.pop(thing, None)
+                self._otherwise.pop(element, None)
             else:
-                self._otherwise[thing] = (now_seen, now_so)
+                self._otherwise[element] = (now_seen, now_so)
 
 
 def _laid_over(change: Change, now: JsonValue) -> Change:
@@ -99,4 +99,4 @@ def _laid_over(change: Change, now: JsonValue) -> Change:
 
 
 def _now(content: Content, change: Change) -> JsonValue:
-    return to_json(content.things.get(change.kind, {}).get(change.id))
+    return to_json(content.elements.get(change.kind, {}).get(change.id))

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from usagi.core.document.elements import Note, Rest
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.techniques import LONGEST, Heard, Sure
-from usagi.core.document.things import Note, Rest
 from usagi.core.document.writing import NewId, written
 from usagi.core.errors import UsagiError
 from usagi.core.meter.bars import Bars

@@ -1,6 +1,6 @@
 """Edits: what changes in a document, as values before and after (model.md, Edits).
 
-A change is accepted when the thing's present value equals its `before`. Edits are never rewritten; taking one back
+A change is accepted when the element's present value equals its `before`. Edits are never rewritten; taking one back
 appends its inverse.
 """
 
@@ -16,9 +16,9 @@ from typing import Annotated, Any
 from pydantic import ConfigDict, Field, JsonValue, TypeAdapter, ValidationError, field_validator, model_validator
 
 from usagi.core.chart.model import ChartBar, ChartException, Id, PlacedChord, Section, in_form_order, in_place_order
+from usagi.core.document.elements import Choice, Dynamic, ElementImpossible, Note, Phrase, Question, Rest, Stack, Swell
 from usagi.core.document.faults import explain
 from usagi.core.document.solo import Anchor, Cue, Ground, GroundSettings, Solo, SoloSettings
-from usagi.core.document.things import Choice, Dynamic, Note, Phrase, Question, Rest, Stack, Swell, ThingImpossible
 from usagi.core.errors import UsagiError
 from usagi.core.values import Value
 
@@ -65,7 +65,7 @@ class Kind(StrEnum):
 
 
 class Change(Value):
-    """One thing before and after; None where it does not exist. For a setting, `id` is its name."""
+    """One element before and after; None where it does not exist. For a setting, `id` is its name."""
 
     kind: Kind
     id: Id
@@ -131,7 +131,7 @@ class Edit(Value):
         return at
 
 
-SOLO_THINGS: dict[Kind, str] = {
+SOLO_ELEMENTS: dict[Kind, str] = {
     Kind.NOTE: "notes",
     Kind.REST: "rests",
     Kind.STACK: "stacks",
@@ -141,7 +141,7 @@ SOLO_THINGS: dict[Kind, str] = {
     Kind.SWELL: "swells",
     Kind.CHOICE: "choices",
 }
-GROUND_THINGS: dict[Kind, str] = {
+GROUND_ELEMENTS: dict[Kind, str] = {
     Kind.SECTION: "sections",
     Kind.EXCEPTION: "exceptions",
     Kind.ANCHOR: "anchors",
@@ -164,25 +164,25 @@ _TYPES: dict[Kind, TypeAdapter[Any]] = {
 }
 
 
-def thing_from_json(kind: Kind, value: JsonValue) -> Any:
-    """A thing from its JSON. Raises : ThingImpossible, or the thing's own error."""
+def element_from_json(kind: Kind, value: JsonValue) -> Any:
+    """A element from its JSON. Raises : ElementImpossible, or the element's own error."""
     try:
         return _TYPES[kind].validate_python(value)
     except ValidationError as fault:
-        raise ThingImpossible(explain(fault), kind=kind) from fault
+        raise ElementImpossible(explain(fault), kind=kind) from fault
 
 
 def whole_value(kind: Kind, value: JsonValue) -> JsonValue:
-    """A thing's value with all its fields. Raises : ThingImpossible, or the thing's own error."""
-    return value if value is None or kind not in _TYPES else to_json(thing_from_json(kind, value))
+    """A element's value with all its fields. Raises : ElementImpossible, or the element's own error."""
+    return value if value is None or kind not in _TYPES else to_json(element_from_json(kind, value))
 
 
 def written_out(edit: Edit) -> Edit:
-    """The edit with all fields of every thing in it, so that whoever applies it needs no defaults.
+    """The edit with all fields of every element in it, so that whoever applies it needs no defaults.
 
     What follows is the core's own and stands written out already.
 
-    Raises : ThingImpossible, or the thing's own error.
+    Raises : ElementImpossible, or the element's own error.
     """
     changes = [
         Change(
@@ -195,30 +195,30 @@ def written_out(edit: Edit) -> Edit:
 
 @dataclass(frozen=True)
 class Content:
-    """A document taken apart, so that edits reach its things by kind and id."""
+    """A document taken apart, so that edits reach its elements by kind and id."""
 
     kind: DocumentKind
     settings: SoloSettings | GroundSettings
-    things: Mapping[Kind, Mapping[str, Any]]
+    elements: Mapping[Kind, Mapping[str, Any]]
 
     @property
     def names(self) -> dict[Kind, str]:
-        return SOLO_THINGS if self.kind is DocumentKind.SOLO else GROUND_THINGS
+        return SOLO_ELEMENTS if self.kind is DocumentKind.SOLO else GROUND_ELEMENTS
 
 
 def take_apart(document: Solo | Ground) -> Content:
     kind = DocumentKind.SOLO if isinstance(document, Solo) else DocumentKind.GROUND
-    names = SOLO_THINGS if kind is DocumentKind.SOLO else GROUND_THINGS
-    things = {k: {thing.id: thing for thing in getattr(document, name)} for k, name in names.items()}
-    return Content(kind, document.settings, things)
+    names = SOLO_ELEMENTS if kind is DocumentKind.SOLO else GROUND_ELEMENTS
+    elements = {k: {element.id: element for element in getattr(document, name)} for k, name in names.items()}
+    return Content(kind, document.settings, elements)
 
 
 def put_together(content: Content) -> Solo | Ground:
-    """The document of a content: things in time order, sections in that of the form.
+    """The document of a content: elements in time order, sections in that of the form.
 
     Raises : the documents' own errors, when the parts do not hang together.
     """
-    parts: dict[str, Any] = {name: tuple(content.things[k].values()) for k, name in content.names.items()}
+    parts: dict[str, Any] = {name: tuple(content.elements[k].values()) for k, name in content.names.items()}
     if isinstance(content.settings, GroundSettings):
         parts["anchors"] = tuple(sorted(parts["anchors"], key=attrgetter("tick")))
         parts["sections"] = in_form_order(parts["sections"], content.settings.form)
@@ -231,20 +231,20 @@ def put_together(content: Content) -> Solo | Ground:
     for name in ("phrases", "questions", "swells"):
         parts[name] = tuple(sorted(parts[name], key=attrgetter("start", "id")))
     for name in ("stacks", "choices"):
-        parts[name] = tuple(sorted(parts[name], key=lambda thing: str(thing.id)))
+        parts[name] = tuple(sorted(parts[name], key=lambda element: str(element.id)))
     return Solo(settings=content.settings, **parts)
 
 
-def to_json(thing: Value | None) -> JsonValue:
-    return None if thing is None else thing.model_dump(mode="json")
+def to_json(element: Value | None) -> JsonValue:
+    return None if element is None else element.model_dump(mode="json")
 
 
 def apply(content: Content, changes: Iterable[Change]) -> Content:
     """The content after all changes, taken in order.
 
-    Raises : EditConflict, when a thing is not what a change says it was; EditImpossible; the things' own errors.
+    Raises : EditConflict, when a element is not what a change says it was; EditImpossible; the elements' own errors.
     """
-    things = {kind: dict(by_id) for kind, by_id in content.things.items()}
+    elements = {kind: dict(by_id) for kind, by_id in content.elements.items()}
     settings: dict[str, JsonValue] = {}
     for change in changes:
         if change.kind is Kind.SETTING:
@@ -252,12 +252,12 @@ def apply(content: Content, changes: Iterable[Change]) -> Content:
             _expect(change, now, now == change.before)
             settings[change.id] = change.after
         elif change.kind is Kind.CHORD and content.kind is DocumentKind.GROUND:
-            _change_chord(things, change)
-        elif change.kind in things:
-            _change_thing(things[change.kind], change)
+            _change_chord(elements, change)
+        elif change.kind in elements:
+            _change_element(elements[change.kind], change)
         else:
             raise EditImpossible(f"A {content.kind} holds no {change.kind}.", kind=change.kind, id=change.id)
-    return replace(content, settings=_with_settings(content.settings, settings), things=things)
+    return replace(content, settings=_with_settings(content.settings, settings), elements=elements)
 
 
 def what_applies(content: Content, changes: Iterable[Change]) -> tuple[Content, list[Change], list[Change]]:
@@ -303,46 +303,46 @@ def _expect(change: Change, now: JsonValue, same: bool) -> None:
         )
 
 
-def _change_thing(things: dict[str, Any], change: Change) -> None:
-    now = things.get(change.id)
-    before = None if change.before is None else thing_from_json(change.kind, change.before)
+def _change_element(elements: dict[str, Any], change: Change) -> None:
+    now = elements.get(change.id)
+    before = None if change.before is None else element_from_json(change.kind, change.before)
     _expect(change, to_json(now), now == before)
     if change.after is None:
         if now is None:
             raise EditImpossible(f"There is no {change.kind} {change.id} to change.", kind=change.kind, id=change.id)
-        del things[change.id]
+        del elements[change.id]
         return
-    after = thing_from_json(change.kind, change.after)
+    after = element_from_json(change.kind, change.after)
     if after.id != change.id:
         raise EditImpossible(f"The {change.kind} {change.id} cannot take another id.", kind=change.kind, id=change.id)
-    things[change.id] = after
+    elements[change.id] = after
 
 
-def _change_chord(things: dict[Kind, dict[str, Any]], change: Change) -> None:
+def _change_chord(elements: dict[Kind, dict[str, Any]], change: Change) -> None:
     """Replace one chord where it is written, in a bar of a section or of an exception."""
     if change.before is None or change.after is None:
         raise EditImpossible("A chord is added to or taken from its bar by changing the section.", id=change.id)
-    before, after = (thing_from_json(Kind.CHORD, value) for value in (change.before, change.after))
+    before, after = (element_from_json(Kind.CHORD, value) for value in (change.before, change.after))
 
     def bar_with(bar: ChartBar) -> ChartBar:
         chords = tuple(after if chord.id == change.id else chord for chord in bar.chords)
         return bar if chords == bar.chords else bar.model_copy(update={"chords": chords})
 
-    for section in things[Kind.SECTION].values():
+    for section in elements[Kind.SECTION].values():
         for bar in section.written_bars():
             for chord in bar.chords:
                 if chord.id == change.id:
                     _expect(change, to_json(chord), chord == before)
                     bars = tuple(map(bar_with, section.bars))
                     endings = tuple(tuple(map(bar_with, ending)) for ending in section.endings)
-                    things[Kind.SECTION][section.id] = section.model_copy(update={"bars": bars, "endings": endings})
+                    elements[Kind.SECTION][section.id] = section.model_copy(update={"bars": bars, "endings": endings})
                     return
-    for exception in things[Kind.EXCEPTION].values():
+    for exception in elements[Kind.EXCEPTION].values():
         for bar in exception.with_bars:
             for chord in bar.chords:
                 if chord.id == change.id:
                     _expect(change, to_json(chord), chord == before)
-                    things[Kind.EXCEPTION][exception.id] = exception.model_copy(
+                    elements[Kind.EXCEPTION][exception.id] = exception.model_copy(
                         update={"with_bars": tuple(map(bar_with, exception.with_bars))}
                     )
                     return
@@ -354,7 +354,7 @@ def difference(before: Solo | Ground, after: Solo | Ground) -> tuple[Change, ...
     old, new = take_apart(before), take_apart(after)
     changes: list[Change] = []
     for kind in old.names:
-        was, will = dict(old.things[kind]), dict(new.things[kind])
+        was, will = dict(old.elements[kind]), dict(new.elements[kind])
         changes += [Change(kind=kind, id=i, before=to_json(t)) for i, t in was.items() if i not in will]
         changes += [
             Change(kind=kind, id=i, before=to_json(was.get(i)), after=to_json(t))

@@ -1,7 +1,7 @@
 """What follows from a change: what else of a solo becomes different when somebody changes part of it (model.md, Edits).
 
 An edit says what a person did. Neighbours that give way, rests that are covered, stacks that form or end, names of
-things that are gone and techniques that no longer fit are worked out here, once, and stored with the edit under its id.
+elements that are gone and techniques that no longer fit are worked out here, once, and stored with the edit.
 A page may draw the same in advance; `web/src/score/edit_cases.gen.json` holds its laying of notes to this module.
 """
 
@@ -13,11 +13,7 @@ from itertools import pairwise
 from typing import Any
 
 from usagi.core.document.edits import Change, Content, Kind, put_together, take_apart, to_json
-from usagi.core.document.frets import taken_along
-from usagi.core.document.joins import agrees, fitting, sources
-from usagi.core.document.lengths import with_length
-from usagi.core.document.solo import Ground, Solo, SoloSettings
-from usagi.core.document.things import (
+from usagi.core.document.elements import (
     AnticipationChoice,
     FingeringChoice,
     Note,
@@ -27,9 +23,13 @@ from usagi.core.document.things import (
     Rest,
     Stack,
 )
+from usagi.core.document.frets import taken_along
+from usagi.core.document.joins import agrees, fitting, sources
+from usagi.core.document.lengths import with_length
+from usagi.core.document.solo import Ground, Solo, SoloSettings
 
-NewThingId = Callable[[Kind], str]
-Things = dict[Kind, dict[str, Any]]
+NewElementId = Callable[[Kind], str]
+Elements = dict[Kind, dict[str, Any]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +37,7 @@ class Following:
     """The changes that complete an edit, and sentences about those that a person should hear of."""
 
     changes: tuple[Change, ...] = ()
-    said: tuple[str, ...] = ()
+    messages: tuple[str, ...] = ()
 
 
 def what_follows(
@@ -45,7 +45,7 @@ def what_follows(
     after: Content,
     changes: Sequence[Change],
     ground: Ground,
-    new_id: NewThingId,
+    new_id: NewElementId,
     *,
     exact: bool = False,
 ) -> Following:
@@ -55,9 +55,9 @@ def what_follows(
     ----------
     new_id : gives the id of a stack or a rest that comes into being.
     exact : the changes lead to a state that was there before (an undo, an earlier state): nothing gives way and no
-        technique is fitted; only names of things that are gone go.
+        technique is fitted; only names of elements that are gone go.
     """
-    if not after.things.keys() >= {Kind.NOTE}:
+    if not after.elements.keys() >= {Kind.NOTE}:
         return Following()
     draft = _Draft(before, after, changes, ground, new_id)
     if not exact:
@@ -69,19 +69,19 @@ def what_follows(
         draft.techniques_fit()
     _end_stacks(draft.now)
     _drop_names(draft.now)
-    return Following(tuple(draft.changes()), tuple(draft.said))
+    return Following(tuple(draft.changes()), tuple(draft.messages))
 
 
 class _Draft:
-    """A solo's things while what follows is worked out; `after` stays as the person left it."""
+    """A solo's elements while what follows is worked out; `after` stays as the person left it."""
 
     def __init__(
-        self, before: Content, after: Content, changes: Sequence[Change], ground: Ground, new_id: NewThingId
+        self, before: Content, after: Content, changes: Sequence[Change], ground: Ground, new_id: NewElementId
     ) -> None:
         self.before, self.after, self.ground, self.new_id = before, after, ground, new_id
-        self.now: Things = {kind: dict(things) for kind, things in after.things.items()}
+        self.now: Elements = {kind: dict(elements) for kind, elements in after.elements.items()}
         self.touched = {kind: {one.id for one in changes if one.kind is kind} for kind in self.now}
-        self.said: list[str] = []
+        self.messages: list[str] = []
 
     @property
     def notes(self) -> dict[str, Note]:
@@ -92,7 +92,7 @@ class _Draft:
         return self.now[Kind.REST]
 
     def was(self, note_id: str) -> Note | None:
-        return self.before.things[Kind.NOTE].get(note_id)
+        return self.before.elements[Kind.NOTE].get(note_id)
 
     def touched_notes(self) -> list[Note]:
         """The notes that the person wrote or changed, in the order of time."""
@@ -112,12 +112,12 @@ class _Draft:
     def changes(self) -> list[Change]:
         """From what the person left to what is there now."""
         found = []
-        for kind, things in self.now.items():
-            old = self.after.things[kind]
-            for thing_id in [*old, *(one for one in things if one not in old)]:
-                was, now = old.get(thing_id), things.get(thing_id)
+        for kind, elements in self.now.items():
+            old = self.after.elements[kind]
+            for element_id in [*old, *(one for one in elements if one not in old)]:
+                was, now = old.get(element_id), elements.get(element_id)
                 if was is not now and was != now:
-                    found.append(Change(kind=kind, id=thing_id, before=to_json(was), after=to_json(now)))
+                    found.append(Change(kind=kind, id=element_id, before=to_json(was), after=to_json(now)))
         return found
 
     # -- notes and rests give way ------------------------------------------------------------------------------
@@ -216,13 +216,13 @@ class _Draft:
                 name = f"The phrase “{old.name}”" if old.name else "A phrase without a name"
                 if old.start < new.start:
                     phrases[old.id] = old.model_copy(update={"end": new.start})
-                    self.said.append(f"{name} ends at {place(new.start)} now, where the new one starts.")
+                    self.messages.append(f"{name} ends at {place(new.start)} now, where the new one starts.")
                 elif old.end > new.end:
                     phrases[old.id] = old.model_copy(update={"start": new.end})
-                    self.said.append(f"{name} starts at {place(new.end)} now, where the new one ends.")
+                    self.messages.append(f"{name} starts at {place(new.end)} now, where the new one ends.")
                 else:
                     del phrases[old.id]
-                    self.said.append(f"{name} lay under the new one and was removed.")
+                    self.messages.append(f"{name} lay under the new one and was removed.")
 
     # -- techniques --------------------------------------------------------------------------------------------
 
@@ -240,7 +240,7 @@ class _Draft:
         self._joins_agree()
 
     def _joins_agree(self) -> None:
-        now, old = self.notes, self.before.things[Kind.NOTE]
+        now, old = self.notes, self.before.elements[Kind.NOTE]
         strings = {
             note.string
             for note_id in old.keys() | now.keys()
@@ -264,18 +264,18 @@ class _Draft:
 def tidied(solo: Solo) -> Solo:
     """The solo without stacks of one and without names of what is gone."""
     content = take_apart(solo)
-    things: Things = {kind: dict(by_id) for kind, by_id in content.things.items()}
-    _end_stacks(things)
-    _drop_names(things)
-    after = put_together(replace(content, things=things))
+    elements: Elements = {kind: dict(by_id) for kind, by_id in content.elements.items()}
+    _end_stacks(elements)
+    _drop_names(elements)
+    after = put_together(replace(content, elements=elements))
     assert isinstance(after, Solo)
     return after
 
 
-def _end_stacks(things: Things) -> None:
+def _end_stacks(elements: Elements) -> None:
     """A stack of one ends, and a note leaves a stack that is gone."""
-    notes: dict[str, Note] = things[Kind.NOTE]
-    stacks: dict[str, Stack] = things[Kind.STACK]
+    notes: dict[str, Note] = elements[Kind.NOTE]
+    stacks: dict[str, Stack] = elements[Kind.STACK]
     members: dict[str, list[Note]] = {}
     for note in notes.values():
         if note.stack is not None:
@@ -288,10 +288,10 @@ def _end_stacks(things: Things) -> None:
         del stacks[stack]
 
 
-def _drop_names(things: Things) -> None:
+def _drop_names(elements: Elements) -> None:
     """Pins and overruled anticipations go with their notes, a picked reading with its phrase; questions stay."""
-    notes, phrases = things[Kind.NOTE], things[Kind.PHRASE]
-    choices: dict[str, Any] = things[Kind.CHOICE]
+    notes, phrases = elements[Kind.NOTE], elements[Kind.PHRASE]
+    choices: dict[str, Any] = elements[Kind.CHOICE]
     for choice in list(choices.values()):
         if isinstance(choice, FingeringChoice):
             left = tuple(note for note in choice.notes if note in notes)
@@ -303,7 +303,7 @@ def _drop_names(things: Things) -> None:
             isinstance(choice, ReadingChoice) and choice.phrase not in phrases
         ):
             del choices[choice.id]
-    questions: dict[str, Question] = things[Kind.QUESTION]
+    questions: dict[str, Question] = elements[Kind.QUESTION]
     for question in list(questions.values()):
         left = tuple(note for note in question.notes if note in notes)
         if left != question.notes:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from usagi.core.document.elements import Note
 from usagi.core.document.solo import SoloSettings
 from usagi.core.document.techniques import SlideIn, SlideOff
-from usagi.core.document.things import Note
 
 
 def taken_along(note: Note, was: Note, settings: SoloSettings) -> Note:

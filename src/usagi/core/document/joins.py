@@ -7,8 +7,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from usagi.core.document.elements import Note
 from usagi.core.document.techniques import Attack, HammerOn, Picked, PullOff
-from usagi.core.document.things import Note
 
 
 def sources(notes: Iterable[Note]) -> dict[str, Note]:

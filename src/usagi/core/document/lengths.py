@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from usagi.core.document.elements import Note
 from usagi.core.document.techniques import SlideIn, SlideOff
-from usagi.core.document.things import Note
 
 
 def with_length(note: Note, ticks: int) -> Note:

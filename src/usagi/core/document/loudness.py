@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from usagi.core.document.elements import Note, Swell
 from usagi.core.document.solo import Solo
 from usagi.core.document.techniques import Loudness
-from usagi.core.document.things import Note, Swell
 
 
 def level_at(solo: Solo, tick: int) -> Loudness:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from usagi.core.document.elements import Note
 from usagi.core.document.solo import SoloSettings
 from usagi.core.document.techniques import PARTIAL_SEMITONES, Harmonic, HarmonicHow, SlideIn, SlideOff
-from usagi.core.document.things import Note
 from usagi.core.fretboard.places import NATURAL_HARMONICS, fretted_pitch, open_pitch
 
 

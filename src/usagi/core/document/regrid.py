@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from usagi.core.document.elements import Note, Rest
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.document.things import Note, Rest
 
 PARTS = (4, 3)  # what a pulse's steps are: sixteenths, or triplets where nearer
 FAR_S = 0.030  # a note that its step misses by more is listed

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from usagi.core.document.elements import Note
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.rules import out_of_reach
 from usagi.core.document.solo import Solo, SoloSettings
 from usagi.core.document.techniques import Harmonic
-from usagi.core.document.things import Note
 from usagi.core.fretboard.places import HUNDREDTHS, open_pitch
 from usagi.core.pitch.names import pitch_text, sharp_name
 
@@ -99,10 +99,10 @@ def _replaced(
 
 
 def _why(pitch: float, settings: SoloSettings) -> str:
-    said = pitch_text(sharp_name(int(pitch)), int(pitch))
+    name = pitch_text(sharp_name(int(pitch)), int(pitch))
     opens = [open_pitch(string, settings.tuning, settings.capo) for string in range(1, len(settings.tuning) + 1)]
     if pitch < min(opens):
-        return f"{said} lies below the lowest string."
+        return f"{name} lies below the lowest string."
     if pitch > max(opens) + settings.last_fret - settings.capo:
-        return f"{said} lies above the last fret."
-    return f"{said} has no free string while the others sound."
+        return f"{name} lies above the last fret."
+    return f"{name} has no free string while the others sound."

@@ -10,9 +10,9 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 
+from usagi.core.document.elements import AnticipationChoice, FingeringChoice, Note, ReadingChoice, Span
 from usagi.core.document.solo import Ground, Solo, SoloSettings
 from usagi.core.document.techniques import Harmonic
-from usagi.core.document.things import AnticipationChoice, FingeringChoice, Note, ReadingChoice, Span
 from usagi.core.errors import UsagiError
 from usagi.core.fretboard.places import HUNDREDTHS
 
@@ -24,8 +24,8 @@ class RuleBroken(UsagiError):
 
 
 @dataclass(frozen=True, slots=True)
-class Misfit:
-    """A thing that stays in the document though it lies out of reach, with the reason."""
+class Violation:
+    """A element that stays in the document though it lies out of reach, with the reason."""
 
     kind: str
     id: str
@@ -90,7 +90,7 @@ def outside(note: Note, ground: Ground) -> str | None:
     return None
 
 
-def misfits(solo: Solo, ground: Ground) -> list[Misfit]:
+def violations(solo: Solo, ground: Ground) -> list[Violation]:
     """Everything in a solo that lies out of reach, in time order, and what is left over of the chart."""
     bars = ground.timeline.bars
     found = []
@@ -109,21 +109,21 @@ def misfits(solo: Solo, ground: Ground) -> list[Misfit]:
             span = f"{solo.settings.first_bar} to {solo.settings.last_bar}"
             reason = f"The note at {bars.place(note.tick)} lies outside the bars of the solo, {span}."
         if reason is not None:
-            found.append(Misfit("note", note.id, reason))
+            found.append(Violation("note", note.id, reason))
     for phrase in solo.phrases:
         if phrase.end > bars.end_tick or phrase.start < bars.first_tick:
             found.append(
-                Misfit("phrase", phrase.id, f"The phrase “{phrase.name}” reaches outside the recording's bars.")
+                Violation("phrase", phrase.id, f"The phrase “{phrase.name}” reaches outside the recording's bars.")
             )
     left = ground.timeline.left_over
     if left:
         word = "bar lies" if left == 1 else "bars lie"
         found.append(
-            Misfit("chart", "chart", f"{left} {word} of the chart after the last bar, {bars.bars[-1].number}.")
+            Violation("chart", "chart", f"{left} {word} of the chart after the last bar, {bars.bars[-1].number}.")
         )
     if solo.settings.last_bar > bars.bars[-1].number:
         found.append(
-            Misfit(
+            Violation(
                 "setting",
                 "last_bar",
                 f"The solo ends in bar {solo.settings.last_bar}, the ground in {bars.bars[-1].number}.",

@@ -1,4 +1,4 @@
-"""The two documents: a solo, and the ground that solos of one recording share (model.md, Things)."""
+"""The two documents: a solo, and the ground that solos of one recording share (model.md, Elements)."""
 
 from __future__ import annotations
 
@@ -9,8 +9,7 @@ from pydantic import Field, model_validator
 
 from usagi.core.chart.model import Chart, ChartException, FormEntry, Id, Section
 from usagi.core.chart.timeline import Timeline, unroll
-from usagi.core.document.techniques import MOST_FRET
-from usagi.core.document.things import (
+from usagi.core.document.elements import (
     Choice,
     Dynamic,
     Note,
@@ -21,6 +20,7 @@ from usagi.core.document.things import (
     Swell,
     Tick,
 )
+from usagi.core.document.techniques import MOST_FRET
 from usagi.core.errors import UsagiError
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.fretboard.tension import WOUND_KG_M3

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from itertools import groupby
 
+from usagi.core.document.elements import Note, Rest, Stack
 from usagi.core.document.following import tidied
 from usagi.core.document.lengths import with_length
 from usagi.core.document.solo import Solo
-from usagi.core.document.things import Note, Rest, Stack
 
 NewId = Callable[[], str]
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from usagi.core.document.elements import Note
 from usagi.core.document.solo import SoloSettings
 from usagi.core.document.techniques import SlideIn, steps_text
-from usagi.core.document.things import Note
 from usagi.core.fingering.hand import HANDS, HandSize, bend_trouble
 from usagi.core.fretboard.places import HUNDREDTHS, open_pitch, places_of
 

@@ -7,9 +7,9 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from usagi.core.chart.timeline import Timeline
+from usagi.core.document.elements import Note
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import SoloSettings
-from usagi.core.document.things import Note
 from usagi.core.errors import UsagiError
 from usagi.core.fingering.hand import HandSize
 from usagi.core.fingering.search import Search

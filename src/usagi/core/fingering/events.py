@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
+from usagi.core.document.elements import Note
 from usagi.core.document.joins import sources
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import SoloSettings
 from usagi.core.document.techniques import By, Harmonic
-from usagi.core.document.things import Note
 from usagi.core.fretboard.places import HUNDREDTHS, open_pitch
 
 LEGATO = ("hammer-on", "pull-off", "slide")

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from usagi.core.chart.timeline import Change, Timeline
+from usagi.core.document.elements import Note
 from usagi.core.document.solo import SoloSettings
-from usagi.core.document.things import Note
 from usagi.core.fingering.search import Way
 from usagi.core.fingering.words import ordinal
 from usagi.core.fretboard.places import HUNDREDTHS

@@ -15,8 +15,8 @@ from statistics import median_low
 import numpy as np
 from numpy.typing import NDArray
 
+from usagi.core.document.elements import Note
 from usagi.core.document.solo import SoloSettings
-from usagi.core.document.things import Note
 from usagi.core.fingering.events import Event, events_of
 from usagi.core.fingering.hand import (
     CROSSING,

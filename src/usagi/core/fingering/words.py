@@ -33,29 +33,29 @@ def title(way: Way) -> str:
 
 def reasons(way: Way, written: Way, place: Callable[[int], str]) -> list[str]:
     """Why it costs what it costs, in sentences; `place` says a tick as a place of the solo."""
-    said = [_fingers(way)]
+    sentences = [_fingers(way)]
     for shift in way.shifts[:MOST_SAID]:
         by = abs(shift.after - shift.before)
-        said.append(
+        sentences.append(
             f"At {place(shift.tick)} the hand goes {by} fret{'s' if by > 1 else ''} "
             f"{'up' if shift.after > shift.before else 'down'}, to the {ordinal(shift.after)} position, "
             f"with {shift.time_s:.2f} s for it: {shift.cost:.1f}."
         )
     if len(way.shifts) > MOST_SAID:
         more = way.shifts[MOST_SAID:]
-        said.append(f"{len(more)} more shifts cost {sum(shift.cost for shift in more):.1f}.")
+        sentences.append(f"{len(more)} more shifts cost {sum(shift.cost for shift in more):.1f}.")
     if not way.shifts:
-        said.append("The hand stays.")
+        sentences.append("The hand stays.")
     stretched = [one for one in way.places if one.finger == 4 and one.fret // HUNDREDTHS - one.position >= 4]
     if stretched:
         first = stretched[0]
-        said.append(
+        sentences.append(
             f"{len(stretched)} stretch{'es' if len(stretched) > 1 else ''} over five frets, "
             f"first to fret {first.fret / HUNDREDTHS:g} on string {first.string}."
         )
-    said += [f"At {place(tick)}: {why}." for tick, why in way.troubles]
-    said.append(f"It costs {way.cost:.1f}; as written, {written.cost:.1f}.")
-    return said
+    sentences += [f"At {place(tick)}: {why}." for tick, why in way.troubles]
+    sentences.append(f"It costs {way.cost:.1f}; as written, {written.cost:.1f}.")
+    return sentences
 
 
 def _fingers(way: Way) -> str:

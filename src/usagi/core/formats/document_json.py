@@ -75,7 +75,7 @@ def document_from_tree(tree: Any) -> SoloDocument:
     except ValidationError as fault:
         raise DocumentUnreadable(f"This document cannot be read: {explain(fault)}") from fault
     _ids_once(document)
-    # Whoever wrote the file may have listed things in any order; everything that follows rests on ours.
+    # Whoever wrote the file may have listed elements in any order; everything that follows rests on ours.
     parts = {"solo": put_together(take_apart(document.solo)), "ground": put_together(take_apart(document.ground))}
     document = document.model_copy(update=parts)
     check_solo(document.solo, document.ground, document.solo.notes)
@@ -96,9 +96,9 @@ def document_schema() -> dict[str, Any]:
 def _ids_once(document: SoloDocument) -> None:
     solo, ground = document.solo, document.ground
     for name in ("notes", "rests", "stacks", "phrases", "questions", "dynamics", "swells", "choices"):
-        _once(f"solo.{name}", [thing.id for thing in getattr(solo, name)])
+        _once(f"solo.{name}", [element.id for element in getattr(solo, name)])
     for name in ("anchors", "sections", "exceptions", "cues"):
-        _once(f"ground.{name}", [thing.id for thing in getattr(ground, name)])
+        _once(f"ground.{name}", [element.id for element in getattr(ground, name)])
 
 
 def _once(place: str, ids: list[str]) -> None:

@@ -8,7 +8,7 @@ from typing import Any
 from usagi.core.degrees.labels import RULES, NoteReading
 from usagi.core.degrees.solo_readings import read_notes
 from usagi.core.degrees.spoken import Reader
-from usagi.core.document.things import Note
+from usagi.core.document.elements import Note
 from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.fretboard.places import HUNDREDTHS

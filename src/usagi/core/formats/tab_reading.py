@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
 
+from usagi.core.document.elements import Note
 from usagi.core.document.solo import Solo, SoloSettings
-from usagi.core.document.things import Note
 from usagi.core.document.writing import NewId, written
 from usagi.core.errors import UsagiError
 from usagi.core.formats.tab_signs import Cell, SignUnreadable, read_cells
@@ -40,7 +40,7 @@ class TabRead:
 
     notes: tuple[Note, ...]
     bars: tuple[Bar, ...]
-    said: tuple[str, ...]
+    messages: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,8 +105,8 @@ def read_tab(text: str, settings: SoloSettings, bars: Bars, new_id: NewId, *, fr
             number += 1
     if not placed:
         raise TabUnreadable("This tablature has no notes.")
-    said = _said(systems[0], settings, placed, found)
-    return TabRead(tuple(_with_lengths(placed, bars, new_id)), tuple(bar for bar, _ in found), tuple(said))
+    messages = _messages(systems[0], settings, placed, found)
+    return TabRead(tuple(_with_lengths(placed, bars, new_id)), tuple(bar for bar, _ in found), tuple(messages))
 
 
 def with_tab(solo: Solo, read: TabRead, new_id: NewId) -> Solo:
@@ -114,7 +114,7 @@ def with_tab(solo: Solo, read: TabRead, new_id: NewId) -> Solo:
 
     What stands there already as the text says it stays as it is, with all that no text holds.
     """
-    signs, said = signs_of(solo.notes), signs_of(read.notes)
+    signs, found_signs = signs_of(solo.notes), signs_of(read.notes)
     there: dict[tuple[int, str], list[Note]] = {}
     outside = []
     for note in solo.notes:
@@ -124,7 +124,7 @@ def with_tab(solo: Solo, read: TabRead, new_id: NewId) -> Solo:
             outside.append(note)
     notes = []
     for note in read.notes:
-        same = there.get((note.string, said[note.id]), [])
+        same = there.get((note.string, found_signs[note.id]), [])
         kept = min(same, key=lambda one: abs(one.tick - note.tick), default=None)
         if kept is not None and abs(kept.tick - note.tick) <= NEAR:
             same.remove(kept)
@@ -134,7 +134,7 @@ def with_tab(solo: Solo, read: TabRead, new_id: NewId) -> Solo:
     return written(solo.model_copy(update={"notes": tuple(outside)}), notes, new_id)
 
 
-def _said(
+def _messages(
     first: _System, settings: SoloSettings, placed: list[_Placed], found: list[tuple[Bar, bool]]
 ) -> Iterator[str]:
     yield f"{len(placed)} note{'s' if len(placed) > 1 else ''} in {_bars_words([bar for bar, _ in found])}."

@@ -9,6 +9,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from usagi.core.document.elements import Note
 from usagi.core.document.faults import explain
 from usagi.core.document.pitches import course_stages
 from usagi.core.document.techniques import (
@@ -27,7 +28,6 @@ from usagi.core.document.techniques import (
     Vibrato,
     steps_text,
 )
-from usagi.core.document.things import Note
 from usagi.core.errors import UsagiError
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.meter.ticks import QUARTER
@@ -233,42 +233,42 @@ def _hundredths(number: str) -> int:
 
 
 def _read(found: re.Match[str]) -> Cell:
-    said = found.groupdict()
-    stopped = said["harmonic"] or said["body"]
+    matched = found.groupdict()
+    stopped = matched["harmonic"] or matched["body"]
     fields: dict[str, Any] = {"dead": stopped in "xX"} if stopped in ("x", "X") else {}
     if stopped not in ("x", "X", "?"):
         fields["fret"] = _hundredths(stopped)
     if stopped == "?":
         fields["sure"] = Sure.UNKNOWN
-    elif said["unsure"]:
+    elif matched["unsure"]:
         fields["sure"] = Sure.UNSURE
-    if said["harmonic"]:
-        how = next((how for how, sign in HOW.items() if sign == said["how"]), HarmonicHow.NATURAL)
-        fields["attack"] = Harmonic(how=how, partial=int(said["partial"] or 2))
-    elif said["nowhere"]:
-        far = "far above" if said["nowhere"] == "\\\\" else "far below"
-        fields["slide-in"] = _hundredths(said["start"]) if said["start"] else far
-    elif said["attack"]:
+    if matched["harmonic"]:
+        how = next((how for how, sign in HOW.items() if sign == matched["how"]), HarmonicHow.NATURAL)
+        fields["attack"] = Harmonic(how=how, partial=int(matched["partial"] or 2))
+    elif matched["nowhere"]:
+        far = "far above" if matched["nowhere"] == "\\\\" else "far below"
+        fields["slide-in"] = _hundredths(matched["start"]) if matched["start"] else far
+    elif matched["attack"]:
         kinds = {sign: kind for kind, sign in ATTACKS.items()} | {"/": "slide", "\\": "slide"}
-        fields["attack"] = {"kind": kinds[said["attack"]]}
-    if said["to"]:
-        fields["slide-off"] = _hundredths(said["to"])
-    elif said["off"]:
-        fields["slide-off"] = "far up" if said["off"] == "/" else "far down"
-    elif said["ending"]:
-        fields["ending"] = {"kind": next(kind for kind, sign in ENDINGS.items() if sign == said["ending"])}
+        fields["attack"] = {"kind": kinds[matched["attack"]]}
+    if matched["to"]:
+        fields["slide-off"] = _hundredths(matched["to"])
+    elif matched["off"]:
+        fields["slide-off"] = "far up" if matched["off"] == "/" else "far down"
+    elif matched["ending"]:
+        fields["ending"] = {"kind": next(kind for kind, sign in ENDINGS.items() if sign == matched["ending"])}
     for name, sign in (("ghost", "ghost"), ("accent", "accent"), ("palm_mute", "palm")):
-        if said[sign]:
+        if matched[sign]:
             fields[name] = True
-    if said["shaken"]:
-        fields["vibrato"] = Vibrato(by=By.BAR if said["shaken"] == "w" else By.FINGER)
-    if said["trill"]:
-        fields["trill"] = Trill(fret=_hundredths(said["trill"]))
-    if said["tremolo"]:
+    if matched["shaken"]:
+        fields["vibrato"] = Vibrato(by=By.BAR if matched["shaken"] == "w" else By.FINGER)
+    if matched["trill"]:
+        fields["trill"] = Trill(fret=_hundredths(matched["trill"]))
+    if matched["tremolo"]:
         fields["tremolo"] = Tremolo()
-    if said["rake"]:
-        fields["rake"] = Rake(strings=tuple(int(string) for string in said["rake"]))
-    return Cell(fields, tuple(_levels(said["course"] or "", fields.get("fret", 0))))
+    if matched["rake"]:
+        fields["rake"] = Rake(strings=tuple(int(string) for string in matched["rake"]))
+    return Cell(fields, tuple(_levels(matched["course"] or "", fields.get("fret", 0))))
 
 
 def _levels(signs: str, fret: int) -> list[int]:

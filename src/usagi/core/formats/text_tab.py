@@ -12,8 +12,8 @@ from dataclasses import dataclass, field
 from usagi.core.degrees.labels import NoteReading
 from usagi.core.degrees.solo_readings import read_notes
 from usagi.core.degrees.spoken import Reader
+from usagi.core.document.elements import Note
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.document.things import Note
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.formats.tab_signs import BETWEEN, cell, legend
 from usagi.core.fretboard.tunings import tuning_of
@@ -92,11 +92,11 @@ def signs_of(notes: Sequence[Note]) -> dict[str, str]:
 
 def _legend_lines(solo: Solo) -> list[str]:
     lines: list[str] = []
-    for said in legend(solo.notes):
-        if lines and len(lines[-1]) + len(said) + 3 <= WIDTH:
-            lines[-1] += f" · {said}"
+    for word in legend(solo.notes):
+        if lines and len(lines[-1]) + len(word) + 3 <= WIDTH:
+            lines[-1] += f" · {word}"
         else:
-            lines.append(said)
+            lines.append(word)
     return [*lines, ""] if lines else []
 
 
@@ -159,9 +159,9 @@ def _enter(
         column.word += "~"
     there = column.cells.get(note.string)
     column.cells[note.string] = signs[note.id] if there is None else there + BETWEEN + signs[note.id]
-    said = degree_text(readings[note.id])
-    if said:
-        column.degree = f"{column.degree},{said}" if column.degree else said
+    word = degree_text(readings[note.id])
+    if word:
+        column.degree = f"{column.degree},{word}" if column.degree else word
 
 
 def degree_text(reading: NoteReading) -> str:

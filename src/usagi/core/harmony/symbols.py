@@ -1,6 +1,6 @@
 """Reading chord symbols as they are written by hand (theory.md, Chords).
 
-Many spellings of one thing are taken; a spelling of two things is refused with both offers, never guessed. Columns
+Many spellings of one chord are taken; a spelling of two chords is refused with both offers, never guessed. Columns
 count from 1. The grammar: a root, a quality directly after it, one figure, then alterations and additions in any
 order, set apart by nothing, commas or parentheses, then a bass.
 """

@@ -11,9 +11,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from usagi.core.degrees.words import technique_words
+from usagi.core.document.elements import Note
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import Solo, SoloSettings
-from usagi.core.document.things import Note
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.meter.bars import Bars
 from usagi.core.meter.ticks import EIGHTH, length_words
@@ -54,9 +54,9 @@ def compare(here: Solo, there: Solo, bars: Bars) -> list[Difference]:
             said_new = f"{place}: {_short(note)} is added."
             found.append(Difference(DifferenceKind.ADDED, note.id, None, note.tick, place, said_new))
             continue
-        said = _otherwise(note, other, here.settings, there.settings, bars)
-        if said is not None:
-            found.append(Difference(said[0], note.id, other.id, note.tick, place, f"{place}: {said[1]}"))
+        differs = _otherwise(note, other, here.settings, there.settings, bars)
+        if differs is not None:
+            found.append(Difference(differs[0], note.id, other.id, note.tick, place, f"{place}: {differs[1]}"))
     for note in there.notes:
         if note.id not in taken:
             place = bars.place(note.tick)

@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from usagi.core.chart.timeline import Change
+from usagi.core.document.elements import Note, Rest
 from usagi.core.document.frets import at_place
 from usagi.core.document.lengths import with_length
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import Ground, Solo, SoloSettings
 from usagi.core.document.techniques import Harmonic
-from usagi.core.document.things import Note, Rest
 from usagi.core.document.writing import NewId, cleared, written
 from usagi.core.fretboard.places import HUNDREDTHS, open_pitch, places_of
 from usagi.core.harmony.heard import Heard

@@ -13,11 +13,11 @@ from itertools import groupby
 
 from usagi.core.degrees.lines import Role
 from usagi.core.degrees.solo_readings import read_notes
+from usagi.core.document.elements import Note, Rest
 from usagi.core.document.following import tidied
 from usagi.core.document.lengths import with_length
 from usagi.core.document.solo import Ground, OwnFeel, Solo
 from usagi.core.document.techniques import HammerOn, Picked, PullOff, Slide, SlideIn
-from usagi.core.document.things import Note, Rest
 from usagi.core.document.writing import NewId
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.meter.bars import Bar
@@ -39,21 +39,21 @@ class Simplified:
     """The simpler solo, and what each rule did, in sentences."""
 
     solo: Solo
-    said: tuple[str, ...]
+    messages: tuple[str, ...]
 
 
 def simplify(solo: Solo, ground: Ground, rules: tuple[Rule, ...], new_id: NewId) -> Simplified:
     """Apply rules in the order of their enumeration, whatever order they are asked in."""
-    said = []
+    messages = []
     for rule in Rule:
         if rule in rules:
             solo, sentence = _RULES[rule](solo, ground, new_id)
-            said.append(sentence)
-    return Simplified(solo, tuple(said))
+            messages.append(sentence)
+    return Simplified(solo, tuple(messages))
 
 
-def _count(number: int, thing: str) -> str:
-    return f"{number} {thing}{'' if number == 1 else 's'}"
+def _count(number: int, element: str) -> str:
+    return f"{number} {element}{'' if number == 1 else 's'}"
 
 
 def _no_ornaments(solo: Solo, _: Ground, __: NewId) -> tuple[Solo, str]:

@@ -9,12 +9,12 @@ from collections.abc import Callable, Iterable, Sequence
 from enum import StrEnum
 
 from usagi.core.chart.timeline import Timeline
+from usagi.core.document.elements import Note, Rest
 from usagi.core.document.frets import at_place
 from usagi.core.document.joins import sources
 from usagi.core.document.lengths import with_length
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import SoloSettings
-from usagi.core.document.things import Note, Rest
 from usagi.core.errors import UsagiError
 from usagi.core.fretboard.places import HUNDREDTHS, open_pitch
 from usagi.core.pitch.keys import Key

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from usagi.core.audio import RATE_HZ
+from usagi.core.document.elements import Phrase
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.document.things import Phrase
 
 LEAD_S = 0.03  # the first frame lies this far before the bar line or the onset
 

@@ -9,6 +9,7 @@ from itertools import pairwise
 from math import ceil, log2
 
 from usagi.core.audio.voice import CUT_S, StringEvent
+from usagi.core.document.elements import Note, Stack, Swell
 from usagi.core.document.loudness import level_after, level_at, swell_of
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import Ground, Solo, SoloSettings
@@ -24,7 +25,6 @@ from usagi.core.document.techniques import (
     Stroke,
     Tapped,
 )
-from usagi.core.document.things import Note, Stack, Swell
 from usagi.core.fretboard.places import HUNDREDTHS, fretted_pitch, open_pitch
 from usagi.core.playing.timing import expected_seconds
 

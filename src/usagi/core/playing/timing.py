@@ -5,8 +5,8 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from collections.abc import Iterable
 
+from usagi.core.document.elements import Note
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.document.things import Note
 from usagi.core.meter.feel import Feel, expected_ticks
 from usagi.core.meter.ticks import QUARTER
 

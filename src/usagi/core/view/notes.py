@@ -10,11 +10,11 @@ from usagi.core.degrees.lines import Role
 from usagi.core.degrees.solo_readings import Readings, readings
 from usagi.core.degrees.spoken import Reader
 from usagi.core.degrees.words import other_places, say_note
+from usagi.core.document.elements import Note, Question, Stack
 from usagi.core.document.loudness import louder_otherwise, loudness_words
 from usagi.core.document.pitches import course_stages
 from usagi.core.document.solo import Ground, Solo, SoloSettings
 from usagi.core.document.techniques import steps_text
-from usagi.core.document.things import Note, Question, Stack
 from usagi.core.playing.timing import expected_anew, expected_seconds, onsets_of
 from usagi.core.values import Value
 from usagi.core.view.shapes import BendView, Shape
@@ -52,14 +52,14 @@ class NoteView(Value):
 
 @dataclass(frozen=True)
 class NoteViews:
-    """The marks of a solo's notes by id, and what they were made of."""
+    """The views of a solo's notes by id, and what they were made of."""
 
     readings: Readings
     notes: dict[str, NoteView]
 
 
 def view_notes(solo: Solo, ground: Ground, reader: Reader = Reader(), before: NoteViews | None = None) -> NoteViews:
-    """The mark of every note. `before` are marks of an earlier state: what did not change is taken from them."""
+    """The view of every note. `before` are views of an earlier state: what did not change is taken from them."""
     read = readings(solo, ground, reader, None if before is None else before.readings)
     anew = list(solo.notes)
     kept: dict[str, NoteView] = {}
@@ -68,7 +68,7 @@ def view_notes(solo: Solo, ground: Ground, reader: Reader = Reader(), before: No
         ids = read.anew | _asked_otherwise(was, solo) | _struck_otherwise(was, solo) | louder_otherwise(was, solo)
         moved = onsets_of(was.notes) ^ onsets_of(solo.notes)
         anew = [note for note in solo.notes if note.id in ids or (moved and expected_anew(note, moved))]
-        kept = {note_id: mark for note_id, mark in before.notes.items() if note_id in read.notes}
+        kept = {note_id: view for note_id, view in before.notes.items() if note_id in read.notes}
     asked: dict[str, list[Question]] = {}
     for question in solo.questions:
         if question.answer is None:

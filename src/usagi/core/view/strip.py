@@ -129,17 +129,17 @@ def _slots(change: Change, blues: bool, style: Style) -> tuple[SlotView, ...]:
     heard = change.heard
     if heard is None:
         return ()
-    marks = []
+    views = []
     for pitch_class in range(12):
         slot = (pitch_class - heard.root.pitch_class) % 12
         shape: Shape = "chord tone" if slot in heard.core else "tension" if slot in heard.extensions else "plain"
-        marks.append(SlotView(degree=degree(heard, slot, style=style, blues=blues), shape=shape))
-    return tuple(marks)
+        views.append(SlotView(degree=degree(heard, slot, style=style, blues=blues), shape=shape))
+    return tuple(views)
 
 
 def _chords(ground: Ground, style: Style) -> list[ChordView]:
     timeline = ground.timeline
-    marks = []
+    views = []
     known: dict[tuple[str, Heard | None, bool], tuple[SlotView, ...]] = {}  # the same few come back
     for i, change in enumerate(timeline.changes):
         end = timeline.end_of(i)
@@ -149,7 +149,7 @@ def _chords(ground: Ground, style: Style) -> list[ChordView]:
         blues = timeline.facts_at(change.tick).blues
         kind = change.chord.symbol, change.heard, blues
         slots = known[kind] = known.get(kind) or _slots(change, blues, style)
-        marks.append(
+        views.append(
             ChordView(
                 id=change.id,
                 tick=change.tick,
@@ -162,4 +162,4 @@ def _chords(ground: Ground, style: Style) -> list[ChordView]:
                 where=timeline.bars.place(change.tick),
             )
         )
-    return marks
+    return views

@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 from uuid import UUID
 
 from usagi.core.degrees.spoken import Reader
+from usagi.core.document.coverage import BarCoverage, Progress, coverage, next_step, progress
 from usagi.core.document.credits import disputes
 from usagi.core.document.edits import EDIT_SCHEMA, DocumentKind, Edit, to_json, written_out
-from usagi.core.document.fill import BarFill, Progress, fill, next_step, progress
-from usagi.core.document.rules import Misfit, misfits
+from usagi.core.document.rules import Violation, violations
 from usagi.core.document.solo import Solo
 from usagi.core.errors import UsagiError
 from usagi.core.view.notes import NoteView
@@ -42,21 +42,21 @@ class PageAhead(UsagiError):
 class Answer:
     """What brings a page up to date, from the versions `since` to `versions`: every edit between, completed, in order.
 
-    `marks` holds None for notes that are gone; `whole` says they are all here.
+    `views` holds None for notes that are gone; `whole` says they are all here.
     """
 
     since: dict[str, int]
     versions: dict[str, int]
     edits: list[Edit]
     refused: list[Refused]
-    marks: dict[str, NoteView | None]
+    views: dict[str, NoteView | None]
     whole: bool
     strip: Strip | None
     tables: Tables | None
-    misfits: list[Misfit]
+    violations: list[Violation]
     progress: Progress
     history: History
-    said: list[str] = field(default_factory=list)  # what was found on the way, in sentences
+    messages: list[str] = field(default_factory=list)  # what was found on the way, in sentences
 
 
 def accept(
@@ -121,29 +121,29 @@ def _take(
         refused = judge(db, workspace, works, new, exact=exact, each=each)
         for work in works.values():
             _save(db, workspace, work)
-        fills = _refresh_rows(db, workspace, works)
+        coverages = _refresh_rows(db, workspace, works)
         solo, solo_version, _ = solo_now(db, workspace, works, solo_id)
         ground, ground_version = ground_now(db, workspace, works, ground_id)
         past = history(db, workspace, solo_id)
     for work in works.values():  # not before it is stored: a state that was rolled back must never be read
         if work.done:
             workspace.remember(work.id, work.version, work.document)
-    before = workspace.marks.of(solo_before, ground_before, reader)
-    now = workspace.marks.of(solo, ground, reader, before)
-    marks, whole = _changed_marks(before.notes, now.notes, whole=bool(missed))
+    before = workspace.views.of(solo_before, ground_before, reader)
+    now = workspace.views.of(solo, ground, reader, before)
+    views, whole = _changed_marks(before.notes, now.notes, whole=bool(missed))
     return Answer(
         since=since,
         versions={str(solo_id): solo_version, str(ground_id): ground_version},
         edits=[*missed, *(edit for work in works.values() for edit in work.done)],
         refused=refused,
-        marks=marks,
+        views=views,
         whole=whole,
         strip=view_strip(ground, reader) if ground is not ground_before or missed else None,
         tables=view_tables(solo) if solo.settings != solo_before.settings or missed else None,
-        misfits=misfits(solo, ground),
-        progress=progress(fills[solo_id] if solo_id in fills else fill(solo, ground), ground),
+        violations=violations(solo, ground),
+        progress=progress(coverages[solo_id] if solo_id in coverages else coverage(solo, ground), ground),
         history=past,
-        said=[*(sentence for work in works.values() for sentence in work.said), *messages],
+        messages=[*(sentence for work in works.values() for sentence in work.messages), *messages],
     )
 
 
@@ -194,7 +194,7 @@ def _save(db: Db, workspace: Workspace, work: Work) -> None:
     stored.tell(db, workspace.scope, work.id, work.version)
 
 
-def _refresh_rows(db: Db, workspace: Workspace, works: dict[UUID, Work]) -> dict[UUID, list[BarFill]]:
+def _refresh_rows(db: Db, workspace: Workspace, works: dict[UUID, Work]) -> dict[UUID, list[BarCoverage]]:
     """Bring what the shelf shows up to date, for the solos changed and all that stand on a changed ground.
 
     Returns how their bars are filled.
@@ -203,18 +203,18 @@ def _refresh_rows(db: Db, workspace: Workspace, works: dict[UUID, Work]) -> dict
     for work in works.values():
         if work.done and work.kind is DocumentKind.GROUND:
             touched |= set(stored.solos_of_ground(db, workspace.scope, work.id))
-    fills = {}
+    coverages = {}
     for solo_id in sorted(touched):
         solo, _, ground_id = solo_now(db, workspace, works, solo_id)
         ground, _ = ground_now(db, workspace, works, ground_id)
         player = player_named(db, workspace.scope, solo.settings.player)
-        fills[solo_id] = fill(solo, ground)
-        summary = summary_of(solo, fills[solo_id])
+        coverages[solo_id] = coverage(solo, ground)
+        summary = summary_of(solo, coverages[solo_id])
         stored.set_solo(db, workspace.scope, solo_id, title=solo.settings.title, player_id=player, summary=summary)
-    return fills
+    return coverages
 
 
-def summary_of(solo: Solo, bars: list[BarFill]) -> dict[str, object]:
+def summary_of(solo: Solo, bars: list[BarCoverage]) -> dict[str, object]:
     """The miniature of a solo's strip, and what to do next."""
     questions = sum(question.answer is None for question in solo.questions)
     return {
@@ -232,6 +232,6 @@ def _changed_marks(
     if whole:
         return dict(now), True
     changed: dict[str, NoteView | None] = {
-        i: mark for i, mark in now.items() if before.get(i) is not mark and before.get(i) != mark
+        i: view for i, view in now.items() if before.get(i) is not view and before.get(i) != view
     }
     return changed | dict.fromkeys(before.keys() - now.keys()), False

@@ -22,10 +22,10 @@ from usagi.core.document.edits import (
     to_json,
     written_out,
 )
-from usagi.core.document.following import NewThingId, what_follows
+from usagi.core.document.elements import Note
+from usagi.core.document.following import NewElementId, what_follows
 from usagi.core.document.rules import RuleBroken, check_solo
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.document.things import Note
 from usagi.core.errors import UsagiError, Where
 from usagi.flows.workspace import NotThere, Workspace, new_id
 from usagi.store import documents as stored
@@ -67,7 +67,7 @@ class Work:
     ground_id: UUID | None
     done: list[Edit] = field(default_factory=list)
     now: Solo | Ground | None = None
-    said: list[str] = field(default_factory=list)
+    messages: list[str] = field(default_factory=list)
     believed: Belief = field(default_factory=Belief)  # what the page that sends the edits sees otherwise
 
     @property
@@ -95,7 +95,7 @@ def judge(
     left: dict[str, set[str]] = {}  # act left out -> the ids of what it would have changed
     labels = {act: group[0].label for act, group in acts.items()}
     for act, group in acts.items():
-        kept = {work.id: (work.content, work.now, len(work.done), len(work.said)) for work in works.values()}
+        kept = {work.id: (work.content, work.now, len(work.done), len(work.messages)) for work in works.values()}
         try:
             for edit in group:
                 _apply(db, workspace, works, edit, exact=exact)
@@ -103,8 +103,8 @@ def judge(
             if not each:
                 raise
             for work in works.values():
-                work.content, work.now, done, said = kept[work.id]
-                del work.done[done:], work.said[said:]
+                work.content, work.now, done, messages = kept[work.id]
+                del work.done[done:], work.messages[messages:]
             _draws_what_was_left_out(works, group)
             needed = _ids(group) | {str(fault.where.get("other"))}  # what stands in the way may have been to go
             rests_on = next((other for other, ids in left.items() if ids & needed), None)
@@ -171,8 +171,8 @@ def _apply(db: Db, workspace: Workspace, works: dict[UUID, Work], edit: Edit, *,
             edit = edit.model_copy(update={"follows": following.changes})
             document = put_together(content)
             assert isinstance(document, Solo)
-            check_solo(document, ground, _written(edit, document), work.content.things[Kind.NOTE])
-            work.said.extend(following.said)
+            check_solo(document, ground, _written(edit, document), work.content.elements[Kind.NOTE])
+            work.messages.extend(following.messages)
         else:
             edit = edit.model_copy(update={"follows": ()})
             document = put_together(content)
@@ -188,18 +188,18 @@ def _apply(db: Db, workspace: Workspace, works: dict[UUID, Work], edit: Edit, *,
     work.done.append(edit)
 
 
-def _past(db: Db, workspace: Workspace, work: Work, kind: Kind, thing_id: str) -> Iterator[Edit]:
-    """The edits that may have changed a thing, from this request and from the log, the newest first."""
+def _past(db: Db, workspace: Workspace, work: Work, kind: Kind, element_id: str) -> Iterator[Edit]:
+    """The edits that may have changed a element, from this request and from the log, the newest first."""
     yield from reversed(work.done)
-    yield from stored.edits_of_thing(db, workspace.scope, work.id, kind, thing_id)
+    yield from stored.edits_of_element(db, workspace.scope, work.id, kind, element_id)
 
 
-def _new_ids(edit: Edit, content: Content) -> NewThingId:
+def _new_ids(edit: Edit, content: Content) -> NewElementId:
     """Ids for stacks and rests that come into being: those that the page drew them with, as long as there are any."""
     drawn = [
         change
         for change in edit.follows
-        if change.before is None and change.after is not None and change.id not in content.things.get(change.kind, {})
+        if change.before is None and change.after is not None and change.id not in content.elements.get(change.kind, {})
     ]
 
     def give(kind: Kind) -> str:
@@ -213,18 +213,20 @@ def _new_ids(edit: Edit, content: Content) -> NewThingId:
 
 
 def _say_both(fault: RuleBroken, edit: Edit, work: Work) -> None:
-    """Raise `PlaceTaken` when one of the two things in each other's way is written by this edit and one was there."""
+    """Raise `PlaceTaken` when one of the two elements in each other's way is written by this edit and one was there."""
     two = {str(fault.where.get("id")), str(fault.where.get("other"))}
     written = {change.id: change for change in edit.changes if change.after is not None}
-    for kind, by_id in work.content.things.items():
-        for thing_id in two & by_id.keys() - written.keys():
+    for kind, by_id in work.content.elements.items():
+        for element_id in two & by_id.keys() - written.keys():
             mine = two & written.keys()
             if len(two) == 2 and mine:
                 own = written[mine.pop()]
-                taken = PlaceTaken(fault.sentence, kind=kind, id=own.id, now=to_json(by_id[thing_id]), before=own.after)
+                taken = PlaceTaken(
+                    fault.sentence, kind=kind, id=own.id, now=to_json(by_id[element_id]), before=own.after
+                )
                 taken.where |= {k: v for k, v in fault.where.items() if k == "place"} | {
                     "edit": edit.id,
-                    "other": thing_id,
+                    "other": element_id,
                 }
                 raise taken from fault
 

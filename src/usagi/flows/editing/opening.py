@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from usagi.core.degrees.spoken import Reader
-from usagi.core.document.fill import Progress, fill, progress
-from usagi.core.document.rules import Misfit, misfits
+from usagi.core.document.coverage import Progress, coverage, progress
+from usagi.core.document.rules import Violation, violations
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.view.notes import NoteView
 from usagi.core.view.strip import Strip, view_strip
@@ -35,8 +35,8 @@ class Bench:
     recording: Recording | None
     strip: Strip
     tables: Tables
-    marks: dict[str, NoteView]
-    misfits: list[Misfit]
+    views: dict[str, NoteView]
+    violations: list[Violation]
     progress: Progress
     history: History
 
@@ -61,9 +61,9 @@ def open_bench(workspace: Workspace, solo_id: UUID, reader: Reader = Reader(), s
         recording=sound,
         strip=view_strip(ground, reader),
         tables=view_tables(solo),
-        marks=workspace.marks.of(solo, ground, reader).notes,
-        misfits=misfits(solo, ground),
-        progress=progress(fill(solo, ground), ground),
+        views=workspace.views.of(solo, ground, reader).notes,
+        violations=violations(solo, ground),
+        progress=progress(coverage(solo, ground), ground),
         history=past,
     )
 

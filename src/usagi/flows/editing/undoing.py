@@ -111,7 +111,7 @@ def _next_act(workspace: Workspace, solo_id: UUID, *, redo: bool) -> str | None:
 
 
 def _what_is_left(edits: list[Edit], content: Content) -> list[Edit]:
-    """The edits without the changes of things that are not as these expect them."""
+    """The edits without the changes of elements that are not as these expect them."""
     found = []
     for edit in edits:
         content, changes, _ = what_applies(content, edit.changes)

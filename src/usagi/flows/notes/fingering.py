@@ -11,8 +11,8 @@ from usagi.core.audio import to_stored
 from usagi.core.audio.stretch import check_speed
 from usagi.core.audio.voice import guitar
 from usagi.core.degrees.spoken import Reader
+from usagi.core.document.elements import FingeringChoice, Note
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.document.things import FingeringChoice, Note
 from usagi.core.fingering.bends import BendOut, bend_out_of_reach
 from usagi.core.fingering.events import joined_to
 from usagi.core.fingering.hand import HandSize

@@ -45,7 +45,7 @@ class NewVersion:
     """The solo that was made, and what the rules did."""
 
     solo_id: UUID
-    said: list[str]
+    messages: list[str]
 
 
 def make_version(workspace: Workspace, solo_id: UUID, name: str, rules: tuple[Rule, ...]) -> NewVersion:
@@ -64,7 +64,7 @@ def make_version(workspace: Workspace, solo_id: UUID, name: str, rules: tuple[Ru
     simpler = simplify(start, ground, rules, new_id)
     if simpler.solo != start:
         commit(workspace, load(workspace, made), f"simplify: {', '.join(rules)}", solo=simpler.solo)
-    return NewVersion(made, list(simpler.said))
+    return NewVersion(made, list(simpler.messages))
 
 
 def bring_across(workspace: Workspace, solo_id: UUID, reader: Reader = Reader()) -> Answer:

@@ -7,8 +7,8 @@ from uuid import UUID
 
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.by_ear import Tap, tapped
+from usagi.core.document.elements import Note, Rest
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.document.things import Note, Rest
 from usagi.core.document.writing import cleared, written
 from usagi.core.fingering.by_pitch import last_pitch, placed, read_pitches
 from usagi.core.fingering.chord_shape import NoShape, chord_shape
@@ -57,7 +57,7 @@ def enter_tab(
 
     def with_text(solo: Solo, ground: Ground) -> tuple[Solo, list[str]]:
         read = read_tab(text, solo.settings, ground.timeline.bars, new_id, from_bar=from_bar)
-        return with_tab(solo, read, new_id), list(read.said)
+        return with_tab(solo, read, new_id), list(read.messages)
 
     return _written(workspace, solo_id, "bring in tablature", reader, with_text)
 

@@ -33,7 +33,7 @@ EVEN, DOTTED = 1.0, 3.0  # swing ratios, long to short
 
 @dataclass(frozen=True, slots=True)
 class Basics:
-    """What is stated before the first note; None leaves a thing as it is."""
+    """What is stated before the first note; None leaves it as it is."""
 
     tempo_bpm: float | None = None
     bar_one_s: float | None = None

@@ -138,13 +138,13 @@ def work(workspace: Workspace, estimate: UUID) -> None:
         row = stored.read(db, studio, estimate)
         if row is None or not stored.begin(db, studio, estimate):
             return
-    said = 0.0
+    written_at = 0.0
 
     def told(share: float) -> None:
-        nonlocal said
-        if time.monotonic() - said < TOLD_S and share < 1:
+        nonlocal written_at
+        if time.monotonic() - written_at < TOLD_S and share < 1:
             return
-        said = time.monotonic()
+        written_at = time.monotonic()
         with transaction(workspace.pool) as db:
             if not stored.set_share(db, studio, estimate, share):
                 raise NobodyWaits("It has been left.")

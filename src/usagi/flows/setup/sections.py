@@ -66,7 +66,7 @@ def name_sections(workspace: Workspace, solo_id: UUID, text: str, reader: Reader
     second = ground.grid.second
     first, last = second(bars[0].tick), second(bars[-1].end)
     starts: dict[int, str] = {} if named else {1: ""}
-    said = []
+    messages = []
     for one in named:
         bar = min(bars, key=lambda bar: abs(second(bar.tick) - one.second))
         off = second(bar.tick) - one.second
@@ -79,10 +79,10 @@ def name_sections(workspace: Workspace, solo_id: UUID, text: str, reader: Reader
             raise SectionsUnreadable(f"“{other}” and “{one.name}” both begin at bar {bar.number}. Keep one of the two.")
         starts[bar.number] = one.name
         if abs(off) > 0.25:
-            said.append(f"“{one.name}” at {at} is taken at bar {bar.number}, {off:+.2f} s.")
+            messages.append(f"“{one.name}” at {at} is taken at bar {bar.number}, {off:+.2f} s.")
     label = "name sections" if named else "clear the sections"
     chart = cut(ground.chart, sorted(starts.items()), ground.settings.bars, new_id)
-    return commit(workspace, loaded, label, reader, ground=ground_with(ground, chart), messages=said)
+    return commit(workspace, loaded, label, reader, ground=ground_with(ground, chart), messages=messages)
 
 
 def order_form(workspace: Workspace, solo_id: UUID, text: str, reader: Reader = Reader()) -> Answer:
@@ -94,14 +94,14 @@ def order_form(workspace: Workspace, solo_id: UUID, text: str, reader: Reader = 
     settings["bars"] = max(ground.settings.bars, len(play(chart)))
     after = ground_with(ground, chart, settings)
     lost = len(ground.chart.exceptions) - len(chart.exceptions)
-    said = [] if not lost else [f"{lost} bar{'s' if lost > 1 else ''} that went otherwise had no place any more."]
-    return commit(workspace, loaded, "order the form", reader, ground=after, messages=said)
+    messages = [] if not lost else [f"{lost} bar{'s' if lost > 1 else ''} that went otherwise had no place any more."]
+    return commit(workspace, loaded, "order the form", reader, ground=after, messages=messages)
 
 
 def mark_bar(
     workspace: Workspace, solo_id: UUID, bar: int, *, key: str | None, blues: bool | None, reader: Reader = Reader()
 ) -> Answer:
-    """A key from one bar on, or the blues marking of the section that the bar belongs to; None leaves a thing.
+    """A key from one bar on, or the blues marking of the section that the bar belongs to; What is None stays.
 
     Raises : KeyUnreadable; NotThere, where the chart has no such bar.
     """

@@ -161,7 +161,7 @@ def _make_room(db: Db, manifest: dict[str, Any], *, replace: bool) -> None:
     for here, name, demo in stored.studios(db):
         if here not in coming and demo not in coming.values():
             continue
-        held = stored.things_in(db, here)
+        held = stored.elements_in(db, here)
         if held and not replace:
             raise BackupRefused(
                 f"The studio “{name}” is here already and holds {held} solos and recordings. "

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
+from usagi.core.document.elements import Note
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.document.things import Note
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.playing.timing import expected_seconds
 from usagi.core.values import Value

@@ -9,8 +9,8 @@ from usagi.core.chart.changes import with_first_facts
 from usagi.core.chart.model import Chart
 from usagi.core.chart.text import read_chart
 from usagi.core.chart.timeline import play
+from usagi.core.document.coverage import coverage
 from usagi.core.document.edits import EDIT_SCHEMA, to_json
-from usagi.core.document.fill import fill
 from usagi.core.document.solo import Ground, GroundSettings, Solo, SoloSettings
 from usagi.core.fretboard.tunings import parse_tuning
 from usagi.core.meter.meters import parse_meter
@@ -102,7 +102,7 @@ def store_solo(db: Db, workspace: Workspace, solo_id: UUID, solo: Solo, ground: 
     """Store a new solo with its row on the shelf; returns its id."""
     stored.add_document(db, workspace.scope, solo_id, "solo", to_json(solo), EDIT_SCHEMA)
     player = player_named(db, workspace.scope, solo.settings.player)
-    summary = summary_of(solo, fill(solo, ground))
+    summary = summary_of(solo, coverage(solo, ground))
     stored.add_solo(
         db, workspace.scope, solo_id, ground_id=ground_id, player_id=player, title=solo.settings.title, summary=summary
     )

@@ -39,7 +39,7 @@ export const rowsOf = (used: readonly Used[]): number[] => {
 
 /** The whole neck with the positions that a span uses, their grips, and its notes as dots. */
 export function HandMapFigure({ map, tables, flip }: { map: HandMap; tables: Tables; flip: boolean }) {
-  const notes = useBench((state) => state.things.notes);
+  const notes = useBench((state) => state.elements.notes);
   const used = positionsOf(map);
   const rows = rowsOf(used);
   const strings = tables.strings.length;

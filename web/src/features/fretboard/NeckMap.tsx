@@ -18,8 +18,8 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
   const tables = useBench((state) => state.bench?.tables);
   const chords = useBench((state) => state.bench?.strip.chords);
   const bars = useBench((state) => state.bench?.strip.bars);
-  const things = useBench((state) => state.things);
-  const marks = useBench((state) => state.marks);
+  const elements = useBench((state) => state.elements);
+  const views = useBench((state) => state.views);
   const cursor = useBench((state) => state.cursor);
   const picked = useBench((state) => state.picked);
   const map = useBench((state) => state.handMap);
@@ -41,19 +41,19 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
   const y = (string: number) => TOP + spacing * (flip ? strings - string : string - 1);
   const bottom = TOP + spacing * (strings - 1);
   const chord = chords.find((one) => one.tick <= cursor.tick && cursor.tick < one.end);
-  const phrase = Object.values(things.phrases).find((one) => one.start <= cursor.tick && cursor.tick < one.end);
+  const phrase = Object.values(elements.phrases).find((one) => one.start <= cursor.tick && cursor.tick < one.end);
   const bar = bars?.find((one) => one.tick <= cursor.tick && cursor.tick < one.end);
   const [start, end] = phrase === undefined ? [bar?.tick ?? 0, bar?.end ?? 0] : [phrase.start, phrase.end];
   const over = (string: number, fret: number) => chord?.slots[tables.strings[string - 1]?.classes[fret] ?? -1];
   const shown = new Map<string, { id: string; string: number; fret: number; degree: string; shape: string }>();
-  for (const note of inOrder(things.notes)) {
+  for (const note of inOrder(elements.notes)) {
     if (note.tick < start || note.tick >= end || note.fret == null || note.dead) continue;
     const key = `${note.string} ${note.fret}`;
     const slot = over(note.string, note.fret / 100);
     if (!shown.has(key) || note.id === picked) shown.set(key, { id: note.id, string: note.string, fret: note.fret / 100, degree: slot?.degree ?? "", shape: slot?.shape ?? "none" });
   }
-  const inHand = picked === null ? undefined : things.notes[picked];
-  const elsewhere = picked === null || way !== undefined ? [] : (marks[picked]?.elsewhere ?? []);
+  const inHand = picked === null ? undefined : elements.notes[picked];
+  const elsewhere = picked === null || way !== undefined ? [] : (views[picked]?.elsewhere ?? []);
   const keys = (numbers ? [] : keysOnNeck(block)).filter(({ place }) => place.fret <= tables.frets);
   const visible = (fret: number) => fret >= from && fret < from + count;
   const dead = deadColumns(block);

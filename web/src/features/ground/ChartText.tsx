@@ -16,7 +16,7 @@ export function ChartText() {
   const version = useBench((state) => (bench === null ? 0 : (state.versions[bench.ground_id] ?? 0)));
   const [text, setText] = useState("");
   const [faults, setFaults] = useState<readonly Fault[]>([]);
-  const [said, setSaid] = useState("");
+  const [message, setMessage] = useState("");
   const [forms, setForms] = useState(false);
   const [hearing, setHearing] = useState(false);
   const writing = useRef(false); // what is being typed stays as it is typed
@@ -32,9 +32,9 @@ export function ChartText() {
           known.current = stored.current;
           setText((typed) => (typed === before ? stored.current : typed));
         }
-        if (chart.draft !== null) setSaid("A draft with faults; the last good chart is in force.");
+        if (chart.draft !== null) setMessage("A draft with faults; the last good chart is in force.");
       },
-      (fault: unknown) => setSaid(sentence(fault)),
+      (fault: unknown) => setMessage(sentence(fault)),
     );
   }, [soloId]);
   useEffect(fetchStored, [fetchStored, version]);
@@ -46,11 +46,11 @@ export function ChartText() {
       const done = await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/chart", { params: { path: { solo_id } }, body: { text: wanted } })));
       if (!done) known.current = before;
       setFaults([]);
-      setSaid(done ? "The chart is in force." : "");
+      setMessage(done ? "The chart is in force." : "");
       if (!writing.current) fetchStored();
     } catch (fault) {
       if (fault instanceof Refusal) setFaults(fault.problem.faults ?? []);
-      setSaid("Kept as a draft; the last good chart stays in force.");
+      setMessage("Kept as a draft; the last good chart stays in force.");
     }
   }, [fetchStored]);
   useEffect(() => {
@@ -75,13 +75,13 @@ export function ChartText() {
   return (
     <div className="flex flex-col gap-2">
       <MarkedArea label="Chord chart" rows={5} value={text} marks={faults.map((fault) => spot(text, fault))}
-        onFocus={() => { writing.current = true; }} onBlur={leave} onChange={(event) => { setText(event.target.value); setSaid(""); }} />
+        onFocus={() => { writing.current = true; }} onBlur={leave} onChange={(event) => { setText(event.target.value); setMessage(""); }} />
       {faults.length > 0 && <ul aria-label="Faults of the chart" className="max-h-[72px] overflow-y-auto border-l-4 border-doubt pl-3 text-[14px]">{faults.map((fault) => <li key={`${fault.line} ${fault.column} ${fault.sentence}`}>{fault.sentence}</li>)}</ul>}
       <div className="flex flex-wrap items-center gap-2">
         <Button onClick={() => setForms(true)}>Stock forms …</Button>
         {bench?.recording != null && <Button onClick={() => setHearing(true)}>Hear chords …</Button>}
         <label className="cursor-pointer text-[14px] underline focus-within:outline-2">bring a chart in<input type="file" accept=".txt,text/plain" className="sr-only" onChange={bringIn} /></label>
-        <p role="status" aria-label="Chart" className="text-[14px] text-ink-2">{text.trim() === "" ? "" : `${many}${said}`}</p>
+        <p role="status" aria-label="Chart" className="text-[14px] text-ink-2">{text.trim() === "" ? "" : `${many}${message}`}</p>
       </div>
       {hearing && <ChordsDialog onClose={() => setHearing(false)} onTake={(taken) => setText(text.trim() === "" ? taken : `${text.trimEnd()}\n${taken}`)} />}
       {forms && <FormDialog tonic={bench?.strip.key.split(" ")[0] || "A"} onClose={() => setForms(false)} onTake={(taken) => { setText(taken); setForms(false); }} />}

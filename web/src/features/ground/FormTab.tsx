@@ -30,7 +30,7 @@ export function FormTab({ player }: { player: Playing }) {
   );
 }
 
-const mark = (bar: Schemas["BarMark"] | undefined, body: Partial<Schemas["MarkRequest"]>): Promise<boolean> =>
+const mark = (bar: Schemas["BarView"] | undefined, body: Partial<Schemas["MarkRequest"]>): Promise<boolean> =>
   bar === undefined ? Promise.resolve(false) : request((solo_id) => take(api.PUT("/api/solos/{solo_id}/bars/{bar}/facts", { params: { path: { solo_id, bar: bar.number } }, body: { key: null, blues: null, ...body } })));
 
 /** Sections by the time at which they begin, and how often each is played. */
@@ -41,7 +41,7 @@ function Sections({ player }: { player: Playing }) {
   const cursor = useBench((state) => state.cursor.tick);
   const [form, setForm] = useState<Schemas["WrittenForm"] | null>(null);
   const [text, setText] = useState("");
-  const [said, setSaid] = useState("");
+  const [message, setMessage] = useState("");
   const loaded = useRef("");
   useEffect(() => {
     if (soloId === undefined) return;
@@ -51,13 +51,13 @@ function Sections({ player }: { player: Playing }) {
       const shown = loaded.current;
       loaded.current = stored;
       setText((typed) => (typed === shown ? stored : typed)); // what is being typed stays
-    }, (fault: unknown) => setSaid(sentence(fault)));
+    }, (fault: unknown) => setMessage(sentence(fault)));
   }, [soloId, version]);
   const name = async () => {
-    setSaid("");
+    setMessage("");
     const before = loaded.current;
     loaded.current = text; // it is stored now, so what comes back may take its place
-    if (await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/sections", { params: { path: { solo_id } }, body: { text } })))) setSaid(text.trim() === "" ? "The sections are cleared." : "Named.");
+    if (await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/sections", { params: { path: { solo_id } }, body: { text } })))) setMessage(text.trim() === "" ? "The sections are cleared." : "Named.");
     else loaded.current = before;
   };
   const here = () => {
@@ -67,7 +67,7 @@ function Sections({ player }: { player: Playing }) {
   const bringIn = (event: ChangeEvent<HTMLInputElement>) => {
     const file = event.target.files?.[0];
     event.target.value = "";
-    if (file !== undefined) void file.text().then((read) => { setText(read.trimEnd()); setSaid("Read; look at it, then name the sections."); });
+    if (file !== undefined) void file.text().then((read) => { setText(read.trimEnd()); setMessage("Read; look at it, then name the sections."); });
   };
   return (
     <div className="flex flex-col gap-2">
@@ -75,7 +75,7 @@ function Sections({ player }: { player: Playing }) {
       <div className="flex flex-wrap items-center gap-2">
         <Button onClick={here} title="a line at the playhead, or at the cursor">Section here</Button>
         <Button strong onClick={() => void name()}>Name them</Button>
-        <p role="status" aria-label="Sections" className="text-[14px] text-ink-2">{said}</p>
+        <p role="status" aria-label="Sections" className="text-[14px] text-ink-2">{message}</p>
       </div>
       <Settle label="Order and counts" value={form?.order ?? ""} hint="verse 2, riff 4 … or counts alone: 2-2-4-2" onSettle={(order) => request((solo_id) => take(api.PUT("/api/solos/{solo_id}/order", { params: { path: { solo_id } }, body: { text: order } })))} />
       <p className="text-[14px]">

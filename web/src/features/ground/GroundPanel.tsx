@@ -11,7 +11,7 @@ import { TimeTab } from "./TimeTab";
 /** What is settled before the first note, and may be changed later: time, form, strings, and who plays on which recording. */
 export function GroundPanel({ player }: { player: Playing }) {
   const bench = useBench((state) => state.bench);
-  const said = useBench((state) => state.said);
+  const messages = useBench((state) => state.messages);
   const [meters, setMeters] = useState<Schemas["Offers"]["meters"]>([]);
   useEffect(() => {
     take(api.GET("/api/offers")).then((offers) => setMeters(offers.meters), () => undefined); // the meter in force is offered anyway
@@ -28,21 +28,21 @@ export function GroundPanel({ player }: { player: Playing }) {
       ]}>
         <p className="text-[14px] leading-tight text-ink-2" aria-label="Ground in words">{[strip.tempo, strip.key, strip.feel].filter(Boolean).join(" · ")}</p>
         {bench.tables.disputes.map((words) => <p key={words} className="border-l-4 border-doubt pl-2 text-[14px] font-bold leading-tight">{words}</p>)}
-        {said.length > 0 && <ul role="status" aria-label="What was found" className="border-l-4 border-ink pl-2 text-[14px]">{said.slice(0, 40).map((words) => <li key={words}>{words}</li>)}</ul>}
-        <Misfits />
+        {messages.length > 0 && <ul role="status" aria-label="What was found" className="border-l-4 border-ink pl-2 text-[14px]">{messages.slice(0, 40).map((words) => <li key={words}>{words}</li>)}</ul>}
+        <Violations />
       </Tabs>
     </section>
   );
 }
 
 /** What no longer fits after a change: it stays in the document and is listed. */
-function Misfits() {
-  const misfits = useBench((state) => state.bench?.misfits ?? []);
-  if (misfits.length === 0) return null;
+function Violations() {
+  const violations = useBench((state) => state.bench?.violations ?? []);
+  if (violations.length === 0) return null;
   return (
     <section aria-label="What does not fit" className="border-l-4 border-doubt pl-2">
-      <h3 className="text-[14px] font-bold">{misfits.length === 1 ? "One thing does not fit" : `${misfits.length} things do not fit`}; nothing was dropped.</h3>
-      <ul className="text-[13px]">{misfits.slice(0, 30).map((one) => <li key={`${one.kind} ${one.id}`}>{one.sentence}</li>)}</ul>
+      <h3 className="text-[14px] font-bold">{violations.length === 1 ? "One element does not fit" : `${violations.length} elements do not fit`}; nothing was dropped.</h3>
+      <ul className="text-[13px]">{violations.slice(0, 30).map((one) => <li key={`${one.kind} ${one.id}`}>{one.sentence}</li>)}</ul>
     </section>
   );
 }

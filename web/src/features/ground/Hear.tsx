@@ -11,7 +11,7 @@ export function Hear({ label, kind, soloId, firstBar = 0, lastBar = 10_000, with
   label: string; kind: Kind; soloId: string; firstBar?: number; lastBar?: number; withOffset?: boolean; children: (found: Found, done: () => void) => ReactNode;
 }) {
   const [estimate, setEstimate] = useState<Schemas["Estimate"] | null>(null);
-  const [said, setSaid] = useState("");
+  const [message, setMessage] = useState("");
   const running = useRef<string | null>(null);
   const leave = () => {
     const id = running.current;
@@ -28,18 +28,18 @@ export function Hear({ label, kind, soloId, firstBar = 0, lastBar = 10_000, with
         if (running.current !== id) return;
         if (now.state !== "waiting" && now.state !== "running") running.current = null;
         setEstimate(now);
-        setSaid(now.found?.sentence ?? now.trouble);
-      }, (fault: unknown) => setSaid(sentence(fault)));
+        setMessage(now.found?.sentence ?? now.trouble);
+      }, (fault: unknown) => setMessage(sentence(fault)));
     }, LOOK_MS);
     return () => clearInterval(look);
   }, [waits, id]);
   const ask = () => {
     leave();
-    setSaid("");
+    setMessage("");
     take(api.POST("/api/solos/{solo_id}/estimates", { params: { path: { solo_id: soloId } }, body: { kind, first_bar: firstBar, last_bar: lastBar, with_offset: withOffset } })).then((asked) => {
       running.current = asked.id;
       setEstimate(asked);
-    }, (fault: unknown) => setSaid(sentence(fault)));
+    }, (fault: unknown) => setMessage(sentence(fault)));
   };
   const found = estimate?.state === "done" ? estimate.found : null;
   return (
@@ -48,11 +48,11 @@ export function Hear({ label, kind, soloId, firstBar = 0, lastBar = 10_000, with
         <>
           <progress aria-label={label} value={estimate.share} className="h-3 w-40 accent-[var(--ink)]" />
           <span className="text-[14px] text-ink-2">{estimate.state === "waiting" ? "waiting for a worker" : `heard to ${Math.round(estimate.share * 100)} %`}</span>
-          <Button quiet onClick={() => { leave(); setEstimate(null); setSaid("Left."); }}>Leave it</Button>
+          <Button quiet onClick={() => { leave(); setEstimate(null); setMessage("Left."); }}>Leave it</Button>
         </>
       ) : <Button onClick={ask}>{label}</Button>}
       {found != null && children(found, () => setEstimate(null))}
-      <p role="status" aria-label={`${label}: what was heard`} className="w-full text-[14px] empty:hidden">{said}</p>
+      <p role="status" aria-label={`${label}: what was heard`} className="w-full text-[14px] empty:hidden">{message}</p>
     </div>
   );
 }

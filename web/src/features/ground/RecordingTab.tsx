@@ -12,12 +12,12 @@ export function RecordingTab() {
   const bench = useBench((state) => state.bench);
   const under = useBench((state) => state.under);
   const [family, setFamily] = useState<readonly Schemas["FamilyRecording"][]>([]);
-  const [said, setSaid] = useState("");
+  const [message, setMessage] = useState("");
   const [crediting, setCrediting] = useState(false);
   const soloId = bench?.solo_id;
   useEffect(() => {
     if (soloId === undefined) return;
-    take(api.GET("/api/solos/{solo_id}/family", { params: { path: { solo_id: soloId } } })).then(setFamily, (fault: unknown) => setSaid(sentence(fault)));
+    take(api.GET("/api/solos/{solo_id}/family", { params: { path: { solo_id: soloId } } })).then(setFamily, (fault: unknown) => setMessage(sentence(fault)));
   }, [soloId]);
   if (bench === null) return null;
   const { settings } = bench.solo;
@@ -26,7 +26,7 @@ export function RecordingTab() {
   })));
   const layPart = (id: string, on: boolean) => {
     if (!on) { layUnder(null); return; }
-    take(api.GET("/api/solos/{solo_id}/parts/{other_id}", { params: { path: { solo_id: bench.solo_id, other_id: id } } })).then((notes) => layUnder({ id, notes }), (fault: unknown) => setSaid(sentence(fault)));
+    take(api.GET("/api/solos/{solo_id}/parts/{other_id}", { params: { path: { solo_id: bench.solo_id, other_id: id } } })).then((notes) => layUnder({ id, notes }), (fault: unknown) => setMessage(sentence(fault)));
   };
   const credits = <Button onClick={() => setCrediting(true)}>Credits and rig …</Button>;
   const others = family.flatMap((one) => one.solos).filter((solo) => solo.solo_id !== bench.solo_id);
@@ -34,8 +34,8 @@ export function RecordingTab() {
     <div className="grid grid-cols-1 gap-x-8 gap-y-3 lg:grid-cols-2">
       <div className="flex flex-col gap-2">
         {bench.recording === null ? <><p className="text-ink-2">This solo stands on a tempo and a form alone, without a recording.</p><div>{credits}</div></>
-          : <RecordingFacts key={bench.recording.id} recording={bench.recording} onSaid={setSaid}>{credits}</RecordingFacts>}
-        <p role="status" aria-label="Recording" className="text-[14px]">{said}</p>
+          : <RecordingFacts key={bench.recording.id} recording={bench.recording} onSaid={setMessage}>{credits}</RecordingFacts>}
+        <p role="status" aria-label="Recording" className="text-[14px]">{message}</p>
       </div>
       <div className="flex flex-col gap-2">
         <h3 className="font-bold text-ink-2">Recordings of “{bench.tune}”</h3>

@@ -10,9 +10,9 @@ import { Settle, settle, SettleNumber } from "./settle";
 /** The strings and how they are tuned, and how far the recording lies from them. */
 export function StringsTab() {
   const bench = useBench((state) => state.bench);
-  const written = useBench((state) => Object.keys(state.things.notes).length > 0);
+  const written = useBench((state) => Object.keys(state.elements.notes).length > 0);
   const [retune, setRetune] = useState<Retune | null>(null);
-  const [said, setSaid] = useState("");
+  const [message, setMessage] = useState("");
   const [tone, setTone] = useState("A4");
   const sound = useRef<HTMLAudioElement>(null);
   const [low, setLow] = useState<Schemas["SoundsLow"] | null>(null);
@@ -30,16 +30,16 @@ export function StringsTab() {
   const ask = (wanted: Retune) => { setRetune(wanted); return Promise.resolve(false); };
   const sixString = () => {
     take(api.GET("/api/solos/{solo_id}/six-string", { params: { path: { solo_id: bench.solo_id } } })).then((found) => {
-      setSaid("");
+      setMessage("");
       setRetune({ tuning: found.tuning, capo: null, why: found.sentence });
-    }, (fault: unknown) => setSaid(sentence(fault)));
+    }, (fault: unknown) => setMessage(sentence(fault)));
   };
   const playTone = () => {
     const out = sound.current;
     if (out === null) return;
     out.src = `/api/solos/${bench.solo_id}/tone?${new URLSearchParams({ name: tone, at: String(offset) }).toString()}`;
     out.volume = 0.4;
-    out.play().then(() => setSaid(""), () => setSaid(`“${tone}” cannot be played: write a note with its octave, A4 or Eb3.`));
+    out.play().then(() => setMessage(""), () => setMessage(`“${tone}” cannot be played: write a note with its octave, A4 or Eb3.`));
   };
   return (
     <div className="grid grid-cols-1 gap-x-8 gap-y-3 lg:grid-cols-2">
@@ -59,7 +59,7 @@ export function StringsTab() {
           <SettleNumber label="Scale, mm" value={String(settings.scale_length_mm)} onSettle={(value) => sleeve({ scale_length_mm: value })} />
           <SettleNumber label="Wound, kg/m³" value={String(settings.wound_kg_m3)} hint="an estimate" onSettle={(wound_kg_m3) => sleeve({ wound_kg_m3 })} />
         </div>
-        <div className="flex flex-wrap items-center gap-3"><Button onClick={sixString}>Re-set for a six-string …</Button><p role="status" aria-label="Strings" className="text-[14px]">{said}</p></div>
+        <div className="flex flex-wrap items-center gap-3"><Button onClick={sixString}>Re-set for a six-string …</Button><p role="status" aria-label="Strings" className="text-[14px]">{message}</p></div>
         {low?.tuning != null && <p className="border-l-4 border-doubt pl-3 text-[14px]">{low.sentence} <button type="button" className="font-bold underline" onClick={() => setRetune({ tuning: low.tuning, capo: null })}>Look at that tuning</button></p>}
       </div>
       <div className="flex flex-col gap-2">

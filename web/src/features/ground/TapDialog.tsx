@@ -11,7 +11,7 @@ export function TapDialog({ player, keepSeconds, onClose }: { player: Playing; k
   const bars = useBench((state) => state.bench?.strip.bars ?? []);
   const trouble = useBench((state) => state.trouble);
   const [taps, setTaps] = useState<readonly number[]>([]);
-  const [said, setSaid] = useState("Play, then tap once on every beat.");
+  const [message, setMessage] = useState("Play, then tap once on every beat.");
   const cursor = useBench((state) => state.cursor.tick);
   // Playing begins at the cursor, so the first tap is most likely its bar.
   const [from, setFrom] = useState({ bar: String(bars.find((bar) => cursor >= bar.tick && cursor < bar.end)?.number ?? 1), beat: "1" });
@@ -19,14 +19,14 @@ export function TapDialog({ player, keepSeconds, onClose }: { player: Playing; k
   const first = bars.find((bar) => String(bar.number) === from.bar)?.beats[Number(from.beat) - 1];
   const tap = (at: number) => {
     const second = player.position(at);
-    if (second === null) { setSaid("Nothing plays yet: press Play first."); return; }
+    if (second === null) { setMessage("Nothing plays yet: press Play first."); return; }
     const last = taps[taps.length - 1];
     if (last !== undefined && second <= last) {
       setTaps([second]);
-      setSaid("It went back, so the tapping begins anew.");
+      setMessage("It went back, so the tapping begins anew.");
     } else {
       setTaps([...taps, second]);
-      setSaid("");
+      setMessage("");
     }
   };
   const onKey = (event: KeyboardEvent) => {
@@ -35,7 +35,7 @@ export function TapDialog({ player, keepSeconds, onClose }: { player: Playing; k
     tap(event.timeStamp);
   };
   const lay = async () => {
-    if (first === undefined) { setSaid("There is no such beat: say on which bar and beat the first tap lies."); return; }
+    if (first === undefined) { setMessage("There is no such beat: say on which bar and beat the first tap lies."); return; }
     if (await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/taps", { params: { path: { solo_id } }, body: { taps: [...taps], tick: first.tick, keep_seconds: keepSeconds } })))) onClose();
   };
   return (
@@ -50,7 +50,7 @@ export function TapDialog({ player, keepSeconds, onClose }: { player: Playing; k
           className="grid h-40 place-items-center rounded-[6px] border-2 border-ink bg-paper text-center">
           <span><span className="block text-[44px] font-bold leading-none">{taps.length}</span><span className="block text-[17px]">tap here: any key, a click, the pedal</span></span>
         </button>
-        <p role="status" aria-label="Tapping" className="min-h-6">{trouble ?? said}</p>
+        <p role="status" aria-label="Tapping" className="min-h-6">{trouble ?? message}</p>
         <div className="flex justify-end gap-2">
           <Button quiet onClick={onClose}>Leave it</Button>
           <Button onClick={() => { setTaps([]); pad.current?.focus(); }}>Again</Button>

@@ -46,13 +46,13 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
     [form, barOneS],
   );
 
-  const [tuningRead, setTuningRead] = useState<{ said: string; fault?: string }>({ said: "low to high" });
+  const [tuningRead, setTuningRead] = useState<{ message: string; fault?: string }>({ message: "low to high" });
   const readTuning = async () => {
     if (form.typed.trim() === "") return;
     try {
-      setTuningRead({ said: (await take(api.POST("/api/check/tuning", { body: { text: form.typed } }))).text });
+      setTuningRead({ message: (await take(api.POST("/api/check/tuning", { body: { text: form.typed } }))).text });
     } catch (fault) {
-      setTuningRead({ said: "", fault: sentence(fault) });
+      setTuningRead({ message: "", fault: sentence(fault) });
     }
   };
 
@@ -109,7 +109,7 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
           <Field label="Solo from bar" type="number" min={0} value={form.first} onChange={set("first")} />
           <Field label="to bar" type="number" min={1} placeholder="to the end" value={form.last} onChange={set("last")} />
           <Choose label="Tuning" options={[...(offers?.tunings ?? ["standard"]), OTHER]} value={form.tuning} onChange={set("tuning")} />
-          <Field label="Typed tuning" placeholder="D A D G B E" disabled={form.tuning !== OTHER} value={form.typed} onChange={set("typed")} onBlur={() => void readTuning()} hint={tuningRead.said} fault={tuningRead.fault} />
+          <Field label="Typed tuning" placeholder="D A D G B E" disabled={form.tuning !== OTHER} value={form.typed} onChange={set("typed")} onBlur={() => void readTuning()} hint={tuningRead.message} fault={tuningRead.fault} />
           <Field label="Capo" type="number" min={0} max={12} value={form.capo} onChange={set("capo")} />
         </div>
         <Area label="Chord chart" rows={3} value={form.chart} onChange={set("chart")} placeholder={"| Cm7 | F9 . . Bb |\n| Ebmaj7 | % |"}

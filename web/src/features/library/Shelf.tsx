@@ -148,13 +148,13 @@ function Bring({ onBring, endings }: { onBring: (file: File | "none") => void; e
 /** A solo document of ours makes a new solo; if its recording has another ground here, what differs is listed. */
 function ImportDocument() {
   const input = useRef<HTMLInputElement>(null);
-  const [said, setSaid] = useState<string | null>(null);
+  const [message, setMessage] = useState<string | null>(null);
   const [differing, setDiffering] = useState<{ file: File; solo: string; differences: string[] } | null>(null);
   const open = (solo: string) => location.assign(`/solos/${solo}/notes`);
   const bring = async (file: File, replacing: string | null) => {
     const body = new FormData();
     body.append("file", file);
-    setSaid(null);
+    setMessage(null);
     try {
       const query = { replace_ground: replacing !== null };
       const done = await take(api.POST("/api/documents", { params: { query }, body: body as never, bodySerializer: (form) => form as never }));
@@ -162,7 +162,7 @@ function ImportDocument() {
       if (done.differences.length > 0) setDiffering({ file, solo: done.solo_id, differences: done.differences });
       else open(done.solo_id);
     } catch (fault) {
-      setSaid(sentence(fault));
+      setMessage(sentence(fault));
     }
   };
   return (
@@ -172,7 +172,7 @@ function ImportDocument() {
       <p className="mt-3 text-[14px] text-ink-2">
         Or <button type="button" className="underline underline-offset-4" onClick={() => input.current?.click()}>read a solo document</button> that you took away before.
       </p>
-      {said !== null && <p role="alert" className="mt-2 font-bold text-doubt">{said}</p>}
+      {message !== null && <p role="alert" className="mt-2 font-bold text-doubt">{message}</p>}
       {differing !== null && (
         <Dialog open onOpenChange={() => open(differing.solo)} title="Another ground lies here">
           <p>This recording has a ground here already. The document’s differs in: <b>{differing.differences.join(", ")}</b>. The solo stands on the ground here now.</p>

@@ -9,7 +9,7 @@ const HEARD = { recording: "recording", writing: "the writing", beside: "both, a
 /** Play, what loops, the stair of speeds, count-in, tuning and volume. */
 export function Transport({ player }: { player: Player }) {
   const bench = useBench((state) => state.bench);
-  const phrases = useBench((state) => state.things.phrases);
+  const phrases = useBench((state) => state.elements.phrases);
   const cursor = useBench((state) => state.cursor);
   const [laying, setLaying] = useState(false);
   if (bench === null) return null;

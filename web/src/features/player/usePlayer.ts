@@ -153,14 +153,14 @@ export function usePlayer(soloId: string): Player {
   }, []);
   // A phrase that goes takes its loop with it.
   const looped = loop?.phrase ?? null;
-  const gone = useBench((bench) => looped !== null && bench.bench !== null && bench.things.phrases[looped] === undefined);
+  const gone = useBench((bench) => looped !== null && bench.bench !== null && bench.elements.phrases[looped] === undefined);
   useEffect(() => { if (gone) dropLoop(); }, [gone, dropLoop]);
   const change = useCallback((part: Partial<typeof manner>) => setManner((before) => ({ ...before, ...part })), []);
   const setSpeed = useCallback((speed: number) => change({ speed: Math.min(FASTEST, Math.max(SLOWEST, Math.round(speed))) }), [change]);
   const recording = useBench((bench) => bench.bench?.recording != null);
   // What was written is heard anew; nothing is drawn for it here.
-  useEffect(() => useBench.subscribe(({ things }, before) => {
-    if (things.notes === before.things.notes || (recording && now.current.hear === "recording")) return;
+  useEffect(() => useBench.subscribe(({ elements }, before) => {
+    if (elements.notes === before.elements.notes || (recording && now.current.hear === "recording")) return;
     engine.current?.forget();
     if (engine.current?.playing === true) void engine.current.change({ speed: now.current.speed, cents: now.current.cents, clicks: now.current.clicks, hear: now.current.hear });
   }), [recording]);

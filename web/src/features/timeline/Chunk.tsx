@@ -124,15 +124,15 @@ function Under({ notes, of, axis, near, lanes }: { notes: readonly Schemas["Part
 
 /** Loudness and swells under the neck, strokes before their stacks. */
 function Loudness({ x, near, lanes, notes }: { x: (tick: number) => number; near: (left: number, right: number) => boolean; lanes: Lanes; notes: readonly Placed[] }) {
-  const things = useBench((state) => state.things);
+  const elements = useBench((state) => state.elements);
   const y = lanes.neck.top + lanes.neck.spacing * (lanes.neck.strings - 1) + 22;
-  const stacks = Object.values(things.stacks).filter((stack) => stack.stroke != null || stack.spread_ms > 0);
+  const stacks = Object.values(elements.stacks).filter((stack) => stack.stroke != null || stack.spread_ms > 0);
   return (
     <>
-      {Object.values(things.dynamics).filter((one) => near(x(one.tick), x(one.tick) + 30)).map((one) => (
+      {Object.values(elements.dynamics).filter((one) => near(x(one.tick), x(one.tick) + 30)).map((one) => (
         <text key={one.id} data-loudness={one.level} x={x(one.tick)} y={y} fontSize={17} fontWeight={700} fontStyle="italic" textAnchor="middle" className="fill-ink stroke-paper" strokeWidth={5} paintOrder="stroke">{one.level}</text>
       ))}
-      {Object.values(things.swells).filter((one) => near(x(one.start), x(one.end))).map((one) => {
+      {Object.values(elements.swells).filter((one) => near(x(one.start), x(one.end))).map((one) => {
         const [thin, wide] = one.to === "louder" ? [x(one.start) + 24, x(one.end) - 6] : [x(one.end) - 6, x(one.start) + 24];
         return <path key={one.id} data-swell={one.to} d={`M${wide} ${y - 11}L${thin} ${y - 5}L${wide} ${y + 1}`} fill="none" className="stroke-ink" strokeWidth={1.6} />;
       })}

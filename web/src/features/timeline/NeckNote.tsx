@@ -16,7 +16,7 @@ const numberOf = (placed: Placed): string => {
 
 /** A note inks its string: its number, and a stroke that does what the string does. */
 export const NeckNote = memo(function NeckNote({ placed, neck, pxPerS, density }: Props) {
-  const { note, mark, x, endX, before } = placed;
+  const { note, view, x, endX, before } = placed;
   const y = stringY(neck, note.string);
   const numbered = density !== "strokes";
   const text = numberOf(placed);
@@ -57,7 +57,7 @@ export const NeckNote = memo(function NeckNote({ placed, neck, pxPerS, density }
           {note.attack.kind === "harmonic" && <path d={`M${x - half - 5} ${y}l5 -9M${x - half - 5} ${y}l5 9M${x + half + 5} ${y}l-5 -9M${x + half + 5} ${y}l-5 9`} className="stroke-ink" strokeWidth={1.6} />}
         </>
       )}
-      {numbered && mark?.bends.map((bend) => {
+      {numbered && view?.bends.map((bend) => {
         const place = bendLabel(note, { x, endX }, y, bend);
         const same = (note.course).some(([at, quarters], i, all) => at === bend.at && i > 0 && (all[i - 1]?.[1] ?? 0) > quarters);
         return same ? null : <text key={bend.at} x={place.x} y={place.y} textAnchor="middle" fontSize={15} fontWeight={700} className="fill-ink">{bend.size}</text>;

@@ -17,9 +17,9 @@ export function NoteOptions({ view, axis, lanes, from, to, onPick }: Props) {
   const inView = view.notes.flatMap((placed, i) => (placed.id === picked || (placed.x >= from - 40 && placed.x <= to) ? [{ placed, i }] : []));
   return (
     <div role="listbox" aria-label="Notes" aria-orientation="horizontal" aria-multiselectable>
-      {inView.map(({ placed: { note, mark, x }, i }) => (
-        <NoteOption key={note.id} note={note} says={mark === undefined ? "A note that waits for its label" : `${mark.where}: ${mark.says}`} picked={note.id === picked} marked={marked(note)}
-          left={MARGIN + (mark === undefined ? toPx(axis, grid.second(note.tick)) : x) - 14} top={stringY(lanes.neck, note.string) - 14} of={view.notes.length} at={i + 1} onPick={onPick} />
+      {inView.map(({ placed: { note, view: label, x }, i }) => (
+        <NoteOption key={note.id} note={note} says={label === undefined ? "A note that waits for its label" : `${label.where}: ${label.says}`} picked={note.id === picked} marked={marked(note)}
+          left={MARGIN + (label === undefined ? toPx(axis, grid.second(note.tick)) : x) - 14} top={stringY(lanes.neck, note.string) - 14} of={view.notes.length} at={i + 1} onPick={onPick} />
       ))}
     </div>
   );

@@ -5,7 +5,7 @@ import { type Lanes, MARGIN } from "@/score/layout";
 
 /** Phrases are slips of paper with a torn-off point where they end; the slip in hand is filled. */
 export const PhraseSlips = memo(function PhraseSlips({ axis, grid, lanes, onPhrase }: { axis: Axis; grid: Grid; lanes: Lanes; onPhrase: (id: string) => void }) {
-  const phrases = useBench((state) => state.things.phrases);
+  const phrases = useBench((state) => state.elements.phrases);
   const chosen = useBench((state) => state.phrase);
   return (
     <div role="group" aria-label="Phrases">

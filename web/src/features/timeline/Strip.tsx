@@ -35,8 +35,8 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, onBarAt, loop,
   const grid = useBench((state) => state.grid);
   const cursor = useBench((state) => state.cursor);
   const selection = useBench((state) => state.selection);
-  const things = useBench((state) => state.things);
-  const marks = useBench((state) => state.marks);
+  const elements = useBench((state) => state.elements);
+  const views = useBench((state) => state.views);
   const placing = useBench((state) => state.placing);
   const scroller = useRef<HTMLDivElement>(null);
   const head = useRef<HTMLDivElement>(null);
@@ -61,7 +61,7 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, onBarAt, loop,
   const total = toPx(axis, endS) + LEAD;
   const strings = bench?.tables.strings.length ?? 6;
   const lanes = useMemo(() => layLanes(size.height, strings, flipStrings), [size.height, strings, flipStrings]);
-  const view: View = useMemo(() => viewOf(things, marks, grid, axis), [things, marks, grid, axis]);
+  const view: View = useMemo(() => viewOf(elements, views, grid, axis), [elements, views, grid, axis]);
   const density = densityAt(view.spacing);
   const before = useRef<Chunks>(new Map());
   const parts = useMemo(() => (before.current = chunksOfNotes(view.notes, CHUNK, 60, before.current)), [view]);

@@ -10,14 +10,14 @@ import type { Playing } from "./playing";
 export function ByEarTool({ player }: { player: Playing }) {
   const [taps, setTaps] = useState<readonly Schemas["TapMade"][]>([]);
   const [held, setHeld] = useState(false);
-  const [said, setSaid] = useState("");
+  const [message, setMessage] = useState("");
   const string = useBench((state) => state.cursor.string);
-  const found = useBench((state) => state.said);
+  const found = useBench((state) => state.messages);
   const pad = useRef<HTMLButtonElement>(null);
   const tap = useCallback((at: number) => {
     const now = player.position(at);
-    if (now === null) setSaid("Nothing plays: press play, then tap with every note.");
-    else { setSaid(""); setTaps((before) => [...before, { at: now }]); }
+    if (now === null) setMessage("Nothing plays: press play, then tap with every note.");
+    else { setMessage(""); setTaps((before) => [...before, { at: now }]); }
   }, [player]);
   const letGo = useCallback((at: number) => {
     const until = player.position(at);
@@ -40,7 +40,7 @@ export function ByEarTool({ player }: { player: Playing }) {
       <Button onClick={player.toggle}>{player.playing ? "Stop" : "Play"}</Button>
       <label className="flex items-center gap-2">speed <input type="number" aria-label="Speed while tapping" className="w-16 rounded-[4px] border border-rule-2 bg-sheet px-1" min={25} max={125} step={5} value={player.speed / 10} onChange={(event) => player.setSpeed(Number(event.target.value) * 10)} /> %</label>
       <label className="flex items-center gap-2" title="else each lasts until the next"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={held} onChange={(event) => setHeld(event.target.checked)} />notes last as long as the key is held, then rest</label>
-      <p role="status" aria-label="Taps"><b>{taps.length} tap{taps.length === 1 ? "" : "s"}</b> {said}</p>
+      <p role="status" aria-label="Taps"><b>{taps.length} tap{taps.length === 1 ? "" : "s"}</b> {message}</p>
       <Button strong disabled={taps.length === 0} onClick={() => void write()}>Write them on string {string}</Button>
       <Button quiet disabled={taps.length === 0} onClick={() => setTaps([])}>Again</Button>
       <p className="w-full text-ink-2">Any key taps while the pad has the focus; {capOf("Escape")} goes back to the strip. The grid and the feel find the written step, the onset is kept as it was heard; then type the frets: a written place takes the waiting note. {found.join(" ")}</p>

@@ -10,10 +10,10 @@ const SLOW = 500; // per mille
 
 /** The open questions in the order of the solo: each plays its place slowed, and closes with an answer. */
 export function DoubtsTool({ player }: { player: Playing }) {
-  const questions = useBench((state) => state.things.questions);
-  const notes = useBench((state) => state.things.notes);
+  const questions = useBench((state) => state.elements.questions);
+  const notes = useBench((state) => state.elements.notes);
   const strip = useBench((state) => state.bench?.strip);
-  const marks = useBench((state) => state.marks);
+  const views = useBench((state) => state.views);
   const [closed, setClosed] = useState(false);
   const [asking, setAsking] = useState(false);
   const bars = strip?.bars ?? [];
@@ -50,7 +50,7 @@ export function DoubtsTool({ player }: { player: Playing }) {
       </ol>
       {unknown.some((note) => !asked.has(note.id)) && (
         <p>Unsure without a question: {unknown.filter((note) => !asked.has(note.id)).slice(0, 12).map((note) => (
-          <button key={note.id} type="button" className="mr-2 underline" onClick={() => goTo(note.tick, note.id)}>{marks[note.id]?.where ?? `bar ${where(note.tick)}`}</button>
+          <button key={note.id} type="button" className="mr-2 underline" onClick={() => goTo(note.tick, note.id)}>{views[note.id]?.where ?? `bar ${where(note.tick)}`}</button>
         ))}</p>
       )}
     </div>
@@ -65,7 +65,7 @@ function Ask({ onDone }: { onDone: () => void }) {
   const note = pickedNote(state) ?? noteAtCursor(state);
   const span = state.selection ?? (note === null ? null : { from: note.tick, to: note.tick + note.ticks });
   if (span === null) return <p className="text-doubt">Mark a span, or take a note in hand: a question has a place.</p>;
-  const inside = inOrder(state.things.notes).filter((one) => one.tick >= span.from && one.tick < span.to);
+  const inside = inOrder(state.elements.notes).filter((one) => one.tick >= span.from && one.tick < span.to);
   return (
     <form className="flex flex-wrap items-end gap-2" onSubmit={(event) => {
       event.preventDefault();

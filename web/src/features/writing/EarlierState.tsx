@@ -7,7 +7,7 @@ import { Button } from "@/ui/parts";
 /** What stands beside the neck while an earlier state is open: which it is, the states beside it, the way back. */
 export function EarlierState({ soloId, state }: { soloId: string; state: number }) {
   const navigate = useNavigate();
-  const notes = useBench((bench) => Object.keys(bench.things.notes).length);
+  const notes = useBench((bench) => Object.keys(bench.elements.notes).length);
   const [states, setStates] = useState<readonly Schemas["State"][]>([]);
   const [trouble, setTrouble] = useState("");
   useEffect(() => {

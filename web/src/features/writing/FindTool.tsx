@@ -3,7 +3,7 @@ import { api, type Schemas, take } from "@/api/client";
 import { hint, pick, select, setCursor, ticksOf, useBench } from "@/score/bench";
 import { request } from "@/score/sending";
 import { TECHNIQUES } from "@/score/techniques";
-import type { Note, NoteMark, Tables } from "@/score/types";
+import type { Note, NoteView, Tables } from "@/score/types";
 import { Button, Field } from "@/ui/parts";
 import { copyFigure, type FigureCopy } from "./figures";
 import type { HandSize } from "./HandTool";
@@ -23,7 +23,7 @@ export function FindTool({ handSize }: { handSize: HandSize }) {
 function ByPitch({ handSize }: { handSize: HandSize }) {
   const [text, setText] = useState("");
   const [tab, setTab] = useState(false);
-  const found = useBench((state) => state.said);
+  const found = useBench((state) => state.messages);
   const write = async () => {
     const state = useBench.getState();
     const ticks = ticksOf(state);
@@ -90,13 +90,13 @@ function CopyFigure() {
 }
 
 /** Notes that a word names: a technique, a degree as it is shown, or a fret. */
-export const found = (words: string, notes: readonly Note[], marks: Readonly<Record<string, NoteMark>>, tables: Tables): Note[] => {
+export const found = (words: string, notes: readonly Note[], views: Readonly<Record<string, NoteView>>, tables: Tables): Note[] => {
   const wanted = words.trim().toLowerCase().replaceAll("♭", "b").replaceAll("♯", "#");
   if (wanted === "") return [];
   const fret = /^(?:fret )?(\d+)$/.exec(wanted);
   const techniques = TECHNIQUES.filter((one) => one.name.includes(wanted));
   const byName = wanted.startsWith("fret ");
-  return notes.filter((note) => (!byName && marks[note.id]?.degrees.some((degree) => degree.toLowerCase() === wanted))
+  return notes.filter((note) => (!byName && views[note.id]?.degrees.some((degree) => degree.toLowerCase() === wanted))
     || (fret !== null && note.fret === Number(fret[1]) * 100)
     || (wanted === "unsure" && note.sure !== "sure")
     || (wanted === "bend" && note.course.some(([, quarters]) => quarters > 0))
@@ -105,11 +105,11 @@ export const found = (words: string, notes: readonly Note[], marks: Readonly<Rec
 
 function Find() {
   const [words, setWords] = useState("");
-  const notes = useBench((state) => state.things.notes);
-  const marks = useBench((state) => state.marks);
+  const notes = useBench((state) => state.elements.notes);
+  const views = useBench((state) => state.views);
   const tables = useBench((state) => state.bench?.tables);
   const picked = useBench((state) => state.picked);
-  const list = tables === undefined ? [] : found(words, Object.values(notes).sort((a, b) => a.tick - b.tick || a.string - b.string), marks, tables);
+  const list = tables === undefined ? [] : found(words, Object.values(notes).sort((a, b) => a.tick - b.tick || a.string - b.string), views, tables);
   const go = (by: 1 | -1) => {
     const at = list.findIndex((note) => note.id === picked);
     const next = list[(at + by + list.length) % list.length];

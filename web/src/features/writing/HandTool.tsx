@@ -19,7 +19,7 @@ const spanNow = (): { from: number; to: number } | null => {
   if (state.selection !== null) return state.selection;
   const note = pickedNote(state) ?? noteAtCursor(state);
   if (note !== null) return { from: note.tick, to: note.tick + 1 };
-  const phrase = Object.values(state.things.phrases).find((one) => one.start <= state.cursor.tick && state.cursor.tick < one.end);
+  const phrase = Object.values(state.elements.phrases).find((one) => one.start <= state.cursor.tick && state.cursor.tick < one.end);
   return phrase === undefined ? null : { from: phrase.start, to: phrase.end };
 };
 
@@ -48,9 +48,9 @@ export const nextWay = (): void => {
 
 /** Take the way that is shown. */
 export const takeWay = (): void => {
-  const { ways, things } = useBench.getState();
+  const { ways, elements } = useBench.getState();
   const way = ways?.found.ways[ways.at];
-  if (way !== undefined) act(takePlaces(things, `take the ${way.title}`, way.places));
+  if (way !== undefined) act(takePlaces(elements, `take the ${way.title}`, way.places));
   preview(null);
 };
 
@@ -58,12 +58,12 @@ export const takeWay = (): void => {
 export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: HandSize) => void }) {
   const ways = useBench((state) => state.ways);
   const soloId = useBench((state) => state.bench?.solo_id ?? "");
-  const things = useBench((state) => state.things);
-  const [said, setSaid] = useState("");
+  const elements = useBench((state) => state.elements);
+  const [message, setMessage] = useState("");
   const [map, setMap] = useState<Schemas["HandMap"] | null>(null);
   const [drawn, setDrawn] = useState(false);
   const sound = useRef<HTMLAudioElement>(null);
-  const ask = useCallback((hand: HandSize, span?: { from: number; to: number } | null) => { void askWays(hand, span).then((trouble) => setSaid(trouble ?? "")); }, []);
+  const ask = useCallback((hand: HandSize, span?: { from: number; to: number } | null) => { void askWays(hand, span).then((trouble) => setMessage(trouble ?? "")); }, []);
   useEffect(() => { if (useBench.getState().ways === null) ask(size); }, []); // eslint-disable-line react-hooks/exhaustive-deps -- once, when it is opened
   useEffect(() => () => { preview(null); drawMap(null); }, []);
   useEffect(() => drawMap(drawn ? map : null), [drawn, map]);
@@ -72,14 +72,14 @@ export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: Hand
   useEffect(() => {
     if (from === undefined || to === undefined) return;
     take(api.GET("/api/solos/{solo_id}/hand-map", { params: { path: { solo_id: soloId }, query: { start: from, end: to, hand: size } } })).then(setMap, () => setMap(null));
-  }, [soloId, from, to, size, things]);
+  }, [soloId, from, to, size, elements]);
   const whole = () => {
-    const ticks = Object.values(things.notes).map((note) => note.tick);
+    const ticks = Object.values(elements.notes).map((note) => note.tick);
     ask(size, ticks.length === 0 ? null : { from: Math.min(...ticks), to: Math.max(...ticks) + 1 });
   };
   const phraseHere = () => {
     const { cursor } = useBench.getState();
-    const phrase = Object.values(things.phrases).find((one) => one.start <= cursor.tick && cursor.tick < one.end);
+    const phrase = Object.values(elements.phrases).find((one) => one.start <= cursor.tick && cursor.tick < one.end);
     ask(size, phrase === undefined ? null : { from: phrase.start, to: phrase.end });
   };
   const hear = async (way: Schemas["WayOffer"]) => {
@@ -87,7 +87,7 @@ export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: Hand
     if (out === null || ways === null) return;
     const places = way.places.map(({ note, string, fret }) => ({ note, string, fret }));
     const answer = await fetch(`/api/solos/${soloId}/try-out`, { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ start: ways.from, end: ways.to, speed: 800, places }) });
-    if (!answer.ok) { setSaid("This cannot be played just now."); return; }
+    if (!answer.ok) { setMessage("This cannot be played just now."); return; }
     URL.revokeObjectURL(out.src);
     out.src = URL.createObjectURL(await answer.blob());
     out.volume = 0.4;
@@ -116,7 +116,7 @@ export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: Hand
           <Button size="small" aria-pressed={ways.found.pinned.length > 0} title="no search moves a pinned note" onClick={() => void pin()}>{ways.found.pinned.length > 0 ? `Let go of ${ways.found.pinned.length} pinned` : "Pin as written"}</Button>
         )}
         {map !== null && map.stays.length > 0 && <Button size="small" aria-pressed={drawn} title="the positions of the span on the whole neck" onClick={() => setDrawn(!drawn)}>Map</Button>}
-        <p role="status" aria-label="Ways">{said}</p>
+        <p role="status" aria-label="Ways">{message}</p>
       </div>
       {ways !== null && (
         <ol aria-label="Ways of the hand" className="flex flex-wrap gap-2">
@@ -134,7 +134,7 @@ export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: Hand
       {ways?.found.bends.map((bend) => (
         <p key={bend.note} className="border-l-4 border-doubt pl-2">{bend.sentence}{" "}
           {bend.offers.map((offer) => <button key={offer.words} type="button" className="mr-2 font-bold underline" onClick={() => {
-            const note = useBench.getState().things.notes[bend.note];
+            const note = useBench.getState().elements.notes[bend.note];
             if (note !== undefined) act({ label: offer.words, changes: [{ kind: "note", id: note.id, before: note, after: offer.note }], picked: note.id });
             ask(size);
           }}>{offer.words}</button>)}

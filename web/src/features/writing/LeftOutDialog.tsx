@@ -73,35 +73,35 @@ export function UndoClash() {
   );
 }
 
-const valuesOf = (one: LeftOut): NonNullable<Thing>[] => one.edits.flatMap((edit) => edit.changes).flatMap((change) => { const value = (change.after ?? change.before ?? null) as Thing; return value === null ? [] : [value]; });
+const valuesOf = (one: LeftOut): NonNullable<Element>[] => one.edits.flatMap((edit) => edit.changes).flatMap((change) => { const value = (change.after ?? change.before ?? null) as Element; return value === null ? [] : [value]; });
 const placeOf = (one: LeftOut): number | null => valuesOf(one).map((value) => value["tick"] ?? value["start"]).find((tick) => typeof tick === "number") ?? null;
 const stringOf = (one: LeftOut): { string?: number } => {
   const string = valuesOf(one).map((value) => value["string"]).find((value) => typeof value === "number");
   return string === undefined ? {} : { string };
 };
 
-type Thing = Record<string, unknown> | null;
+type Element = Record<string, unknown> | null;
 
-/** The fields in which two values of a thing differ, in words. */
+/** The fields in which two values of a element differ, in words. */
 const differences = (one: LeftOut, tables: Tables): [string, string, string][] => {
   const change = one.edits.flatMap((edit) => edit.changes).find(({ kind, id }) => kind === one.kind && id === one.id);
   if (change === undefined || one.kind === null) return [];
-  const [mine, theirs] = [(change.after ?? null) as Thing, one.now as Thing];
+  const [mine, theirs] = [(change.after ?? null) as Element, one.now as Element];
   if (mine === null || theirs === null) return [[one.kind, mine === null ? "removed" : summary(mine, tables), theirs === null ? "removed" : summary(theirs, tables)]];
   if (one.code === "place-taken") return [[one.kind, summary(mine, tables), summary(theirs, tables)]];
   const names = [...new Set([...Object.keys(mine), ...Object.keys(theirs)])];
   return names
     .filter((name) => name !== "id" && JSON.stringify(mine[name] ?? null) !== JSON.stringify(theirs[name] ?? null))
-    .map((name) => [FIELDS[name] ?? name.replaceAll("_", " "), said(name, mine[name], tables), said(name, theirs[name], tables)]);
+    .map((name) => [FIELDS[name] ?? name.replaceAll("_", " "), worded(name, mine[name], tables), worded(name, theirs[name], tables)]);
 };
 
 const FIELDS: Record<string, string> = { ticks: "length", tick: "place", course: "bend", pick: "picked", sure: "doubt" };
 
-const summary = (thing: NonNullable<Thing>, tables: Tables): string =>
-  ["string", "fret", "ticks", "name", "words", "symbol"].filter((name) => thing[name] !== undefined && thing[name] !== null && thing[name] !== "")
-    .map((name) => (name === "ticks" ? said(name, thing[name], tables) : `${name === "string" || name === "fret" ? `${name} ` : ""}${said(name, thing[name], tables)}`)).join(", ");
+const summary = (element: NonNullable<Element>, tables: Tables): string =>
+  ["string", "fret", "ticks", "name", "words", "symbol"].filter((name) => element[name] !== undefined && element[name] !== null && element[name] !== "")
+    .map((name) => (name === "ticks" ? worded(name, element[name], tables) : `${name === "string" || name === "fret" ? `${name} ` : ""}${worded(name, element[name], tables)}`)).join(", ");
 
-const said = (name: string, value: unknown, tables: Tables): string => {
+const worded = (name: string, value: unknown, tables: Tables): string => {
   if (value === null || value === undefined || value === "") return "none";
   if (typeof value === "boolean") return value ? "yes" : "no";
   if (name === "fret" && typeof value === "number") return String(value / 100);

@@ -15,7 +15,7 @@ export function NoteMenu() {
   const note = pickedNote(state) ?? noteAtCursor(state);
   const tables = state.bench?.tables;
   if (!open || tables === undefined) return null;
-  const stack = note?.stack == null ? undefined : state.things.stacks[note.stack];
+  const stack = note?.stack == null ? undefined : state.elements.stacks[note.stack];
   const item = "flex cursor-pointer items-center gap-2 px-2 py-[2px] text-[14px] leading-tight data-[highlighted]:bg-paper data-[highlighted]:outline-none";
   const tick = (on: boolean) => <span className="w-3 font-bold">{on ? "✓" : ""}</span>;
   const others = (
@@ -25,14 +25,14 @@ export function NoteMenu() {
         <>
           <DropdownMenu.Item className={item} onSelect={(event) => { event.preventDefault(); act(stroke(stack, note.id)); }}>{tick(stack.stroke != null)}stroke {stack.stroke ?? "none"}</DropdownMenu.Item>
           <DropdownMenu.Item className={item} onSelect={(event) => { event.preventDefault(); act(spread(stack, note.id)); }}>{tick(stack.spread_ms > 0)}spread {stack.spread_ms} ms</DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={(event) => { event.preventDefault(); act(cut(inOrder(state.things.notes).filter((one) => one.stack === stack.id), note.id)); }}>{tick(false)}cut</DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={(event) => { event.preventDefault(); act(cut(inOrder(state.elements.notes).filter((one) => one.stack === stack.id), note.id)); }}>{tick(false)}cut</DropdownMenu.Item>
         </>
       )}
       <div className="flex px-3">
-        {LEVELS.map((level) => <DropdownMenu.Item key={level} aria-label={`loudness ${level}`} className="cursor-pointer px-2 font-bold italic data-[highlighted]:bg-paper data-[highlighted]:outline-none" onSelect={(event) => { event.preventDefault(); act(setLevel(state.things, note?.tick ?? state.cursor.tick, level, note?.id ?? null)); }}>{level}</DropdownMenu.Item>)}
+        {LEVELS.map((level) => <DropdownMenu.Item key={level} aria-label={`loudness ${level}`} className="cursor-pointer px-2 font-bold italic data-[highlighted]:bg-paper data-[highlighted]:outline-none" onSelect={(event) => { event.preventDefault(); act(setLevel(state.elements, note?.tick ?? state.cursor.tick, level, note?.id ?? null)); }}>{level}</DropdownMenu.Item>)}
       </div>
       {state.selection !== null && (["louder", "softer"] as const).map((to) => (
-        <DropdownMenu.Item key={to} className={item} onSelect={(event) => { event.preventDefault(); if (state.selection !== null) act(swell(state.things, state.selection, to, note?.id ?? null)); }}>{tick(false)}swell {to} over the span</DropdownMenu.Item>
+        <DropdownMenu.Item key={to} className={item} onSelect={(event) => { event.preventDefault(); if (state.selection !== null) act(swell(state.elements, state.selection, to, note?.id ?? null)); }}>{tick(false)}swell {to} over the span</DropdownMenu.Item>
       ))}
     </DropdownMenu.Group>
   );

@@ -19,10 +19,10 @@ export function Panel({ run, keys }: Props) {
   if (bench === null) return null;
   const note = pickedNote(state) ?? noteAtCursor(state);
   const marked = selection === null ? 0 : inHand(state).length;
-  const mark = note === null ? undefined : state.marks[note.id];
+  const view = note === null ? undefined : state.views[note.id];
   const length = bench.tables.lengths[entry.length];
-  const questions = note === null ? [] : Object.values(state.things.questions).filter((one) => one.notes.includes(note.id));
-  const phrase = state.phrase === null ? undefined : state.things.phrases[state.phrase];
+  const questions = note === null ? [] : Object.values(state.elements.questions).filter((one) => one.notes.includes(note.id));
+  const phrase = state.phrase === null ? undefined : state.elements.phrases[state.phrase];
 
   const key = (deed: Deeds, name: string, on?: boolean) => (
     <button key={deed} type="button" aria-pressed={on} onClick={() => run(deed)} className={`flex items-center gap-[3px] rounded-[4px] px-[3px] py-[1px] ${on ? "bg-pick text-paper" : "hover:bg-paper"}`}>
@@ -38,10 +38,10 @@ export function Panel({ run, keys }: Props) {
       {/* As high whatever is said, so that no key moves the strip above. */}
       <div className="mb-1 sm:h-[72px] sm:overflow-hidden">
         <p role="status" aria-live="polite" aria-label="Sentence" className="line-clamp-2 font-naming text-[20px] font-semibold leading-[25px]">
-          {note === null ? "Nothing is written here." : mark === undefined ? "Written; its label is on the way." : <Sentence says={mark.says} />}
+          {note === null ? "Nothing is written here." : view === undefined ? "Written; its label is on the way." : <Sentence says={view.says} />}
         </p>
-        <p className="line-clamp-2 text-[15px] leading-[20px] text-ink-2" title={mark?.more}>
-          {marked > 1 ? `${marked} notes are marked: what a key or the menu makes of a note, it makes of all.` : note === null ? keys.numbers ? "A home-row key chooses the string, digits the fret; a second digit joins the first." : "A key of the hand block writes a note here; its place is on the neck at the right." : drawn(mark?.more ?? "")}
+        <p className="line-clamp-2 text-[15px] leading-[20px] text-ink-2" title={view?.more}>
+          {marked > 1 ? `${marked} notes are marked: what a key or the menu makes of a note, it makes of all.` : note === null ? keys.numbers ? "A home-row key chooses the string, digits the fret; a second digit joins the first." : "A key of the hand block writes a note here; its place is on the neck at the right." : drawn(view?.more ?? "")}
         </p>
       </div>
       <div role="toolbar" aria-label="Shape the note" className="flex flex-wrap gap-x-1 text-[14px] max-sm:hidden">
@@ -89,7 +89,7 @@ export function Panel({ run, keys }: Props) {
         {bench.tables.strings.length > 6 && key("block", "block")}
         <button type="button" aria-label="Note before" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => nextNote(-1)}>‹ note</button>
         <button type="button" aria-label="Note after" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => nextNote(1)}>note ›</button>
-        {selection === null && <button type="button" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => (note === null ? hint("There is no note in hand to join.") : act(join(state.things, note)))}>join back</button>}
+        {selection === null && <button type="button" className="rounded-[4px] px-[5px] hover:bg-paper" onClick={() => (note === null ? hint("There is no note in hand to join.") : act(join(state.elements, note)))}>join back</button>}
         {key("delete", "delete")}
         {selection !== null && <button type="button" className="rounded-[4px] bg-pick px-2 font-bold text-paper" onClick={() => setNaming(selection)}>cut phrase …</button>}
         {phrase !== undefined && <button type="button" className="rounded-[4px] px-[5px] font-bold hover:bg-paper" onClick={() => setNaming({ phrase: phrase.id })}>name “{phrase.name}” …</button>}
@@ -122,12 +122,12 @@ function Sentence({ says }: { says: string }) {
 }
 
 function NameDialog({ what, onClose }: { what: { from: number; to: number } | { phrase: string }; onClose: () => void }) {
-  const phrase = "phrase" in what ? useBench.getState().things.phrases[what.phrase] : undefined;
+  const phrase = "phrase" in what ? useBench.getState().elements.phrases[what.phrase] : undefined;
   const [name, setName] = useState(phrase?.name ?? "");
   const save = () => {
     if (phrase !== undefined) act(renamePhrase(phrase, name));
     else if ("from" in what) {
-      act(cutPhrase(useBench.getState().things, what.from, what.to, name));
+      act(cutPhrase(useBench.getState().elements, what.from, what.to, name));
       select(null);
     }
     onClose();

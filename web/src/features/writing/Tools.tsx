@@ -15,7 +15,7 @@ type Props = { player: Playing; handSize: HandSize; onHandSize: (size: HandSize)
 /** What stands beside the neck: the note in hand, or one of the tools for the span at hand. */
 export function Tools({ player, handSize, onHandSize, children }: Props) {
   const tool = useBench((state) => state.tool);
-  const doubts = useBench((state) => Object.values(state.things.questions).filter((one) => one.answer === null).length);
+  const doubts = useBench((state) => Object.values(state.elements.questions).filter((one) => one.answer === null).length);
   const body = {
     note: children,
     hand: <HandTool size={handSize} onSize={onHandSize} />,

@@ -12,7 +12,7 @@ const RULES: readonly Rule[] = ["without ornaments", "slides for bends", "single
 export function VersionsTool() {
   const soloId = useBench((state) => state.bench?.solo_id ?? "");
   const parent = useBench((state) => state.bench?.solo.settings.parent);
-  const said = useBench((state) => state.said);
+  const messages = useBench((state) => state.messages);
   const compared = useBench((state) => state.compared);
   const [kin, setKin] = useState<readonly (Schemas["Kin"] & { recording: string })[]>([]);
   const [name, setName] = useState("");
@@ -46,7 +46,7 @@ export function VersionsTool() {
         <div className="flex flex-wrap items-center gap-2">
           <Button type="submit" strong>Make it</Button>
           {parent != null && <Button onClick={() => void request((solo_id) => take(api.POST("/api/solos/{solo_id}/bring-across", { params: { path: { solo_id } } })))}>Bring across what changed in its parent</Button>}
-          <p role="status" aria-label="Versions">{trouble || (made === null ? said.join(" ") : <>{made.said.join(" ")} <Link className="font-bold underline" to={`/solos/${made.solo_id}/notes`}>Open it</Link></>)}</p>
+          <p role="status" aria-label="Versions">{trouble || (made === null ? messages.join(" ") : <>{made.messages.join(" ")} <Link className="font-bold underline" to={`/solos/${made.solo_id}/notes`}>Open it</Link></>)}</p>
         </div>
       </form>
       <div>

@@ -22,7 +22,7 @@ export const copyFigure = async (copy: FigureCopy): Promise<boolean> => {
 /** The last stack or note before the cursor struck again, as long as the length in force. */
 export const strikeAgain = async (): Promise<void> => {
   const state = useBench.getState();
-  const last = inOrder(state.things.notes).findLast((note) => note.tick < state.cursor.tick);
+  const last = inOrder(state.elements.notes).findLast((note) => note.tick < state.cursor.tick);
   if (last === undefined) { hint("There is nothing before the cursor to strike again."); return; }
   const ticks = ticksOf(state);
   const to = state.cursor.tick;

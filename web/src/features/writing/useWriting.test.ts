@@ -11,13 +11,13 @@ const { closeSolo, openSolo } = await import("@/score/sending");
 
 const EIGHTH = 5040;
 const bench = {
-  solo_id: "solo", ground_id: "ground", person: "me", versions: { solo: 0, ground: 0 }, marks: {}, history: { undo: null, redo: null },
+  solo_id: "solo", ground_id: "ground", person: "me", versions: { solo: 0, ground: 0 }, views: {}, history: { undo: null, redo: null },
   ground: { settings: {}, anchors: [{ id: "a", tick: 0, second: 0 }, { id: "b", tick: 10_080, second: 0.5 }] },
   strip: { bars: [{ number: 1, tick: 0, end: 40_320, beats: [] }], chords: [] },
   solo: { settings: { bottleneck: false, first_bar: 1 }, notes: [], rests: [], stacks: [], phrases: [], questions: [], dynamics: [], swells: [] },
   tables: { lengths: [40_320, 20_160, 10_080, EIGHTH, 2520].map((ticks) => ({ ticks, dotted: (ticks * 3) / 2, triplet: (ticks * 2) / 3, tuplets: [5, 6, 7].map((count) => ({ count, ticks: (ticks * 4) / count })) })), strings: [1, 2, 3, 4, 5, 6], frets: 22 },
 };
-const notes = () => Object.values(useBench.getState().things.notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
+const notes = () => Object.values(useBench.getState().elements.notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
 const places = () => notes().map((note) => [note.tick, note.string, (note.fret ?? 0) / 100]);
 
 beforeEach(async () => {

@@ -49,16 +49,16 @@ export const writeAt = (place: Place, shift: boolean): void => {
   const state = get();
   if (state.bench === null) return;
   const { latches, cursor, entry } = state;
-  const last = state.picked === null ? undefined : state.things.notes[state.picked];
+  const last = state.picked === null ? undefined : state.elements.notes[state.picked];
   const tick = latches.stay && last !== undefined ? last.tick : cursor.tick;
   if (tick >= bounds(state)[1]) {
     hint("The strip ends here. Add bars in the ground.");
     return;
   }
   const ticks = latches.stay && last !== undefined ? last.ticks : ticksOf(state);
-  const deed = edits.writeNote(state.things, { tick, ticks, ...place, slides: state.bench.solo.settings.bottleneck && !latches.stay }, latches.join || shift);
+  const deed = edits.writeNote(state.elements, { tick, ticks, ...place, slides: state.bench.solo.settings.bottleneck && !latches.stay }, latches.join || shift);
   act(deed);
-  const written = deed.picked === null ? undefined : get().things.notes[deed.picked];
+  const written = deed.picked === null ? undefined : get().elements.notes[deed.picked];
   setEntry({ recent: [...entry.recent.slice(1 - RECENT), place] });
   clearLatches();
   if (staying !== null) {
@@ -87,15 +87,15 @@ const changeLength = (change: Partial<BenchState["entry"]>): void => {
   const note = pickedNote(state);
   if (note === null) return;
   const follows = state.cursor.tick === note.tick + note.ticks;
-  act(edits.setLength(state.things, note, ticksOf(state)));
-  const now = get().things.notes[note.id];
+  act(edits.setLength(state.elements, note, ticksOf(state)));
+  const now = get().elements.notes[note.id];
   if (follows && now !== undefined) setCursor({ tick: now.tick + now.ticks }, note.id);
 };
 
 const moved = (arrow: "left" | "right" | "up" | "down"): void =>
   withNote((note, state) => {
     if (arrow === "left" || arrow === "right") {
-      const deed = edits.moveInTime(state.things, note, note.tick + (arrow === "left" ? -1 : 1) * ticksOf(state), bounds(state));
+      const deed = edits.moveInTime(state.elements, note, note.tick + (arrow === "left" ? -1 : 1) * ticksOf(state), bounds(state));
       const to = "changes" in deed ? (deed.changes[0]?.after as Note | undefined)?.tick : undefined;
       if (to !== undefined) setCursor({ tick: to }, note.id);
       return deed;
@@ -111,9 +111,9 @@ const walked = (...names: string[]): void => shapeInHand((note, tables) => walk(
 
 /** Do something to the stack of the note in hand. */
 const ofStack = (build: (stack: Stack, notes: readonly Note[], picked: string) => edits.Deed): void =>
-  withNote((note, { things }) => {
-    const stack = note.stack == null ? undefined : things.stacks[note.stack];
-    if (stack !== undefined) return build(stack, edits.inOrder(things.notes).filter((one) => one.stack === stack.id), note.id);
+  withNote((note, { elements }) => {
+    const stack = note.stack == null ? undefined : elements.stacks[note.stack];
+    if (stack !== undefined) return build(stack, edits.inOrder(elements.notes).filter((one) => one.stack === stack.id), note.id);
     hint("This note stands alone: a stroke and a cut are of notes that start together.");
     return null;
   });
@@ -121,9 +121,9 @@ const ofStack = (build: (stack: Stack, notes: readonly Note[], picked: string) =
 /** A swell over what is marked, else one level from the note in hand or the cursor on. */
 const grow = (to: "louder" | "softer"): void => {
   const state = get();
-  const { things, selection, picked } = state;
+  const { elements, selection, picked } = state;
   const tick = (pickedNote(state) ?? noteAtCursor(state))?.tick ?? state.cursor.tick;
-  const deed = selection !== null ? swell(things, selection, to, picked) : stepLevel(things, tick, to, picked);
+  const deed = selection !== null ? swell(elements, selection, to, picked) : stepLevel(elements, tick, to, picked);
   if (deed === null) hint(`There is no level ${to} than this.`);
   else act(deed);
 };
@@ -140,7 +140,7 @@ const rest = (): void => {
   const ticks = ticksOf(state);
   const [, last] = bounds(state);
   if (state.cursor.tick >= last) return;
-  act(edits.writeRest(state.things, state.cursor.tick, ticks));
+  act(edits.writeRest(state.elements, state.cursor.tick, ticks));
   setCursor({ tick: state.cursor.tick + ticks });
 };
 
@@ -148,19 +148,19 @@ const remove = (): void => {
   const state = get();
   const { selection } = state;
   if (selection !== null) {
-    const inside = (thing: { tick: number }) => thing.tick >= selection.from && thing.tick < selection.to;
-    const notes = edits.inOrder(state.things.notes).filter(inside).map((note) => note.id);
-    const rests = Object.values(state.things.rests).filter(inside).map((one) => one.id);
-    if (notes.length + rests.length > 0) act(edits.removeNotes(state.things, notes, rests));
+    const inside = (element: { tick: number }) => element.tick >= selection.from && element.tick < selection.to;
+    const notes = edits.inOrder(state.elements.notes).filter(inside).map((note) => note.id);
+    const rests = Object.values(state.elements.rests).filter(inside).map((one) => one.id);
+    if (notes.length + rests.length > 0) act(edits.removeNotes(state.elements, notes, rests));
     return;
   }
   const note = pickedNote(state) ?? noteAtCursor(state);
-  const silence = Object.values(state.things.rests).find((one) => one.tick <= state.cursor.tick && state.cursor.tick < one.tick + one.ticks);
+  const silence = Object.values(state.elements.rests).find((one) => one.tick <= state.cursor.tick && state.cursor.tick < one.tick + one.ticks);
   if (note === null && silence === undefined) {
     hint("There is nothing to delete here.");
     return;
   }
-  act(edits.removeNotes(state.things, note === null ? [] : [note.id], note === null && silence !== undefined ? [silence.id] : []));
+  act(edits.removeNotes(state.elements, note === null ? [] : [note.id], note === null && silence !== undefined ? [silence.id] : []));
   if (note !== null) setCursor({ tick: note.tick, string: note.string });
 };
 
@@ -170,11 +170,11 @@ let joining: { readonly note: string; readonly fret: number; readonly tick: numb
 /** In string-and-number entry: a digit writes its fret on the string of the cursor, a second one joins it. */
 export const writeDigit = (digit: number, shift: boolean): void => {
   const state = get();
-  const { cursor, picked, things, bench } = state;
-  const note = joining !== null && picked === joining.note && cursor.tick === joining.tick ? things.notes[joining.note] : undefined;
+  const { cursor, picked, elements, bench } = state;
+  const note = joining !== null && picked === joining.note && cursor.tick === joining.tick ? elements.notes[joining.note] : undefined;
   const fret = (joining?.fret ?? 0) * 10 + digit;
   if (note !== undefined && joining !== null && joining.fret > 0 && fret <= (bench?.tables.frets ?? 22)) {
-    act(edits.withSecondDigit(things, note, fret));
+    act(edits.withSecondDigit(elements, note, fret));
     joining = null;
     return;
   }
@@ -261,7 +261,7 @@ export function useWriting(outside: Outside) {
         case "bend": return shapeInHand(edits.bend);
         case "let down": return shapeInHand(edits.letDown);
         case "shake": return shapeInHand(edits.shake);
-        case "slide": return shapeInHand((note) => edits.slideInto(get().things, note));
+        case "slide": return shapeInHand((note) => edits.slideInto(get().elements, note));
         case "dead": return shapeInHand(edits.toggleDead);
         case "unsure": return shapeInHand(edits.toggleSure);
         case "shorter": return changeLength({ length: Math.min((state.bench?.tables.lengths.length ?? 1) - 1, entry.length + 1) });
@@ -379,7 +379,7 @@ export function useWriting(outside: Outside) {
 /** Put the cursor on the note before or after, for who goes through a solo by ear. */
 export const nextNote = (by: 1 | -1): void => {
   const state = get();
-  const notes = edits.inOrder(state.things.notes);
+  const notes = edits.inOrder(state.elements.notes);
   const at = state.picked === null ? -1 : notes.findIndex((note) => note.id === state.picked);
   const next = at >= 0 ? notes[at + by] : by > 0 ? notes.find((note) => note.tick >= state.cursor.tick) : notes.findLast((note) => note.tick < state.cursor.tick);
   if (next !== undefined) pick(next);

@@ -34,7 +34,7 @@ FARTHEST = 100_000_000  # ticks: more than two hours at any tempo
 Tick = Annotated[int, Field(ge=-FARTHEST, le=FARTHEST)]
 
 
-class ThingImpossible(UsagiError):
+class ElementImpossible(UsagiError):
     """A note, rest, phrase … that means nothing by itself."""
 
     code = "thing-impossible"
@@ -69,7 +69,7 @@ class Note(Value):
         """Refuse a note that means nothing. A validator would look at every note of a solo again with each edit."""
         check_course(self.course, self.ticks)
         if self.fret is None and not self.dead and self.sure is not Sure.UNKNOWN:
-            raise ThingImpossible(f"The note on string {self.string} has no fret: only a dead or unknown note may.")
+            raise ElementImpossible(f"The note on string {self.string} has no fret: only a dead or unknown note may.")
 
     @property
     def end(self) -> int:
@@ -104,7 +104,7 @@ class Span(Value):
     @model_validator(mode="after")
     def _forwards(self) -> Span:
         if self.end <= self.start:
-            raise ThingImpossible("A span ends after it starts.", start=self.start, end=self.end)
+            raise ElementImpossible("A span ends after it starts.", start=self.start, end=self.end)
         return self
 
 

@@ -8,15 +8,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from usagi.core.document.elements import Note, Rest
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.techniques import Sure
-from usagi.core.document.things import Note, Rest
 
 _Pairs = NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True)
-class BarFill:
+class BarCoverage:
     """One bar: the share of its ticks that is a note or a rest, and whether it holds a doubt."""
 
     bar: int
@@ -24,18 +24,18 @@ class BarFill:
     doubtful: bool
 
 
-def fill(solo: Solo, ground: Ground) -> list[BarFill]:
+def coverage(solo: Solo, ground: Ground) -> list[BarCoverage]:
     """The bars of the solo in order."""
     numbers = range(solo.settings.first_bar, solo.settings.last_bar + 1)
     bars = [bar for bar in map(ground.timeline.bars.number, numbers) if bar is not None]
     sounds: list[Note | Rest] = [*solo.notes, *solo.rests]
-    spans = np.array([[thing.tick for thing in sounds], [thing.ticks for thing in sounds]], np.int64)
+    spans = np.array([[element.tick for element in sounds], [element.ticks for element in sounds]], np.int64)
     edges = np.array([(bar.tick, bar.end) for bar in bars], np.int64).reshape(-1, 2)
     covered = _covered(spans, edges)
     unsure = sorted(note.tick for note in solo.notes if note.sure is not Sure.SURE)
     open_questions = [(q.start, q.end) for q in solo.questions if q.answer is None]
     return [
-        BarFill(
+        BarCoverage(
             bar.number,
             ticks / bar.ticks,
             bisect_left(unsure, bar.tick) < bisect_left(unsure, bar.end)
@@ -72,7 +72,7 @@ class Progress:
     notes: float
 
 
-def progress(bars: list[BarFill], ground: Ground) -> Progress:
+def progress(bars: list[BarCoverage], ground: Ground) -> Progress:
     """The stages' lines, from the fill of the solo's bars."""
     if not bars:
         return Progress(0.0, 0.0)
@@ -81,14 +81,14 @@ def progress(bars: list[BarFill], ground: Ground) -> Progress:
     return Progress(charted / len(bars), sum(bar.filled >= 1 for bar in bars) / len(bars))
 
 
-def next_step(fills: list[BarFill], open_questions: int) -> str:
+def next_step(coverages: list[BarCoverage], open_questions: int) -> str:
     """What to do next, in words."""
-    full = sum(fill.filled >= 1 for fill in fills)
-    if not any(fill.filled for fill in fills):
+    full = sum(fill.filled >= 1 for fill in coverages)
+    if not any(fill.filled for fill in coverages):
         return "nothing written"
     if open_questions:
         return f"{open_questions} question{'s' if open_questions > 1 else ''}"
-    if full == len(fills):
+    if full == len(coverages):
         return "all written"
-    going_on = next(fill.bar for fill in fills if fill.filled < 1)
+    going_on = next(fill.bar for fill in coverages if fill.filled < 1)
     return f"go on at bar {going_on}"

@@ -1,0 +1,70 @@
+"""The core gets values and gives values: what it may import, and neither clock nor chance nor file in it."""
+
+from __future__ import annotations
+
+import ast
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+CORE = Path(__file__).parents[2] / "src" / "usagi" / "core"
+STANDARD = {
+    "__future__", "bisect", "collections", "dataclasses", "enum", "fractions", "functools", "itertools", "json", "math",
+    "operator", "re", "statistics", "types", "typing",
+}  # fmt: skip
+OUTSIDE = {"numpy", "scipy", "pydantic"}
+SUBJECTS = {"audio": {"soxr", "librosa", "onnxruntime"}, "hearing": {"soxr", "librosa", "onnxruntime"},
+            "formats": {"lxml", "mido"}}  # fmt: skip
+BY_NAME = {("document/edits.py", "datetime")}  # reads a time that an edit carries; it asks for none
+INPUT_OUTPUT = {"open", "print", "input", "exec", "eval"}
+
+
+def faults(tree: ast.AST, name: str) -> Iterator[str]:
+    """What a module of the core does that it may not."""
+    allowed = STANDARD | OUTSIDE | {"usagi"} | SUBJECTS.get(name.split("/")[0], set())
+    for node in ast.walk(tree):
+        modules = []
+        line = getattr(node, "lineno", 0)
+        if isinstance(node, ast.Import):
+            modules = [alias.name for alias in node.names]
+        elif isinstance(node, ast.ImportFrom):
+            modules = [node.module or ""]
+        for module in modules:
+            top = module.split(".")[0]
+            if top not in allowed and (name, top) not in BY_NAME:
+                yield f"line {line} imports {module}"
+        if isinstance(node, ast.Call):
+            called = ast.unparse(node.func)
+            if called in INPUT_OUTPUT or called.endswith((".now", ".today", ".utcnow")):
+                yield f"line {line} calls {called}"
+            if re.search(r"random\.\w+$", called) and not (called.endswith("default_rng") and node.args):
+                yield f"line {line} calls {called}: chance comes as a seed"
+
+
+MODULES = sorted(CORE.rglob("*.py"))
+
+
+@pytest.mark.parametrize("module", MODULES, ids=lambda path: str(path.relative_to(CORE)))
+def test_a_module_of_the_core_has_neither_clock_nor_chance_nor_file(module: Path) -> None:
+    assert list(faults(ast.parse(module.read_text()), module.relative_to(CORE).as_posix())) == []
+
+
+@pytest.mark.parametrize(
+    ("source", "fault"),
+    [
+        ("import time", "line 1 imports time"),
+        ("from random import random", "line 1 imports random"),
+        ("import soxr", "line 1 imports soxr"),
+        ("from datetime import datetime\nnow = datetime.now()", "line 2 calls datetime.now"),
+        (
+            "import numpy as np\nx = np.random.default_rng()",
+            "line 2 calls np.random.default_rng: chance comes as a seed",
+        ),
+        ("open('a')", "line 1 calls open"),
+    ],
+)
+def test_what_would_be_found(source: str, fault: str) -> None:
+    assert fault in list(faults(ast.parse(source), "meter/bars.py"))
+    assert MODULES
