@@ -80,7 +80,7 @@ PARTS_OF_THE_GROUND = (
     ("Time", "Tap along …"),
     ("Form and chords", "Stock forms …"),
     ("Form and chords", "Hear chords …"),
-    ("Strings and pitch", "Re-set for a six-string …"),
+    ("Strings and pitch", "Rewrite for a six-string …"),
     ("Recording", "Credits and rig …"),
 )
 
@@ -150,7 +150,7 @@ def test_nothing_moves_that_was_asked_to_be_still(page: Page, served) -> None:
     page.goto("/")
     page.get_by_text("Gull Weather").first.click()
     page.get_by_role("group", name="Strip").wait_for()
-    page.get_by_role("button", name="look").click()
+    page.get_by_role("button", name="View").click()
     assert page.evaluate("document.getAnimations().filter(a => a.playState === 'running').length") == 0
 
 

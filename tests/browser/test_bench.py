@@ -16,13 +16,13 @@ LOOPS = "window.heard.sources.filter((one) => one.loop)"
 
 def test_the_strip_shows_bars_chords_phrases_and_notes_that_say_themselves(page: Page, served) -> None:
     page.goto(f"/solos/{served.solo('Lanterns at Low Water')}/notes")
-    bend = page.get_by_role("option", name="1:1+1/2: String 2, fret 10, bent up a whole step, shaken: the 5 of Em7.")
+    bend = page.get_by_role("option", name="1:1+1/2: String 2, fret 10, bent up a whole step, vibrato: the 5 of Em7.")
     expect(bend).to_be_visible()
     expect(page.get_by_role("button", name="Phrase the lamp is lit")).to_be_visible()
     expect(page.get_by_role("button", name="Chord Am9 at 2:1")).to_have_count(1)
     bend.click()
     expect(page.get_by_role("status", name="Sentence")).to_have_text(
-        "String 2, fret 10, bent up a whole step, shaken: the 5 of Em7."
+        "String 2, fret 10, bent up a whole step, vibrato: the 5 of Em7."
     )
     expect(bend).to_have_attribute("aria-selected", "true")
     expect(page.get_by_role("figure", name="The neck from above")).to_contain_text("over Em7")
@@ -147,10 +147,10 @@ def test_in_tune_and_the_trim_shift_what_is_asked_for(page: Page, served, new_so
 def test_degrees_and_names_are_said_as_the_reader_holds_them(page: Page, served) -> None:
     page.goto(f"/solos/{served.solo('Lanterns at Low Water')}/notes?at=0")
     page.get_by_role("option", name=re.compile("the 9 of Am9")).click()
-    page.get_by_role("button", name="look").click()
+    page.get_by_role("button", name="View").click()
     page.get_by_role("menuitem", name="Degrees plain").click()
     expect(page.get_by_role("status", name="Sentence")).to_contain_text("the 2 of Am9")
-    page.get_by_role("button", name="look").click()
+    page.get_by_role("button", name="View").click()
     page.get_by_role("menuitem", name="Names in syllables").click()
     expect(page.get_by_text("ti4, an eighth note")).to_be_visible()
     page.reload()
@@ -165,10 +165,10 @@ def test_strings_turn_over_for_who_sees_them_from_above(page: Page, served) -> N
     part = """(() => { const box = (one) => document.querySelector(one).getBoundingClientRect();
       return (box('[role=option]').y - box('[aria-label=Strip]').y) / box('[aria-label=Strip]').height; })()"""
     on_third = page.evaluate(part)
-    page.get_by_role("button", name="look").click()
+    page.get_by_role("button", name="View").click()
     page.get_by_role("menuitem", name="String 1 at the bottom").click()
     until(page, f"Math.abs({part} - {on_third}) > 0.03")
-    page.get_by_role("button", name="look").click()
+    page.get_by_role("button", name="View").click()
     page.get_by_role("menuitem", name="String 1 on top").click()
     until(page, f"Math.abs({part} - {on_third}) < 0.03")
 
@@ -183,8 +183,8 @@ def test_the_volume_starts_low_and_says_when_it_is_loud(page: Page, served) -> N
 
 def test_day_and_slate(page: Page, served) -> None:
     page.goto(f"/solos/{served.solo('Gull Weather')}/notes")
-    page.get_by_role("button", name="look").click()
-    page.get_by_role("menuitem", name="Slate").click()
+    page.get_by_role("button", name="View").click()
+    page.get_by_role("menuitem", name="Dark").click()
     assert page.evaluate("getComputedStyle(document.body).backgroundColor") == "rgb(27, 30, 33)"
     page.reload()
     page.get_by_role("group", name="Strip").wait_for()

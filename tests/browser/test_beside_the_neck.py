@@ -33,7 +33,7 @@ def test_a_phrase_is_taken_to_another_place_heard_and_undone_in_one_step(page: P
     open_at(page, solo, phrase["start"])
     tool(page, "hand")
     page.get_by_role("button", name="The phrase").click()
-    ways = page.get_by_role("list", name="Ways of the hand").get_by_role("listitem")
+    ways = page.get_by_role("list", name="Fingerings").get_by_role("listitem")
     expect(ways.nth(1)).to_be_visible()
     assert 2 <= ways.count() <= 3
     expect(page.get_by_label("Why")).to_contain_text("It costs")
@@ -46,7 +46,7 @@ def test_a_phrase_is_taken_to_another_place_heard_and_undone_in_one_step(page: P
     expect(page.get_by_role("figure", name="The neck from above")).to_be_visible()
     expect(page.locator("[data-way]").first).to_be_attached()
     ways.last.get_by_role("button", name="Hear").click()
-    until(page, "document.querySelector('audio[aria-label=\"The way, played\"]').currentTime > 0.05")
+    until(page, "document.querySelector('audio[aria-label=\"This fingering\"]').currentTime > 0.05")
     ways.last.get_by_role("button", name="Take").click()
     saved(page)
     after = served.stored(solo)
@@ -69,7 +69,7 @@ def test_pinned_notes_stay_where_they_are(page: Page, served, new_solo) -> None:
     open_at(page, solo)
     for key in ("KeyT", "KeyR", "Shift+ArrowLeft", "Shift+ArrowLeft", "Digit9"):
         page.keyboard.press(key)
-    ways = page.get_by_role("list", name="Ways of the hand").get_by_role("listitem")
+    ways = page.get_by_role("list", name="Fingerings").get_by_role("listitem")
     expect(ways.nth(1)).to_be_visible()
     page.get_by_role("button", name="Pin as written").click()
     expect(ways).to_have_count(1)
@@ -103,7 +103,7 @@ def test_open_questions_are_listed_play_slowed_and_close_with_an_answer(page: Pa
     page.get_by_label("Possible answers").fill("yes, no")
     page.get_by_role("button", name="Ask", exact=True).click()
     expect(page.get_by_role("status", name="Doubts")).to_have_text("1 open question.")
-    page.get_by_role("button", name="hear it slowed: on the third string?").click()
+    page.get_by_role("button", name="hear it slowly: on the third string?").click()
     expect(page.get_by_role("spinbutton", name="Speed in per cent")).to_have_value("50")
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
     page.get_by_role("button", name="Stop").click()
@@ -299,7 +299,7 @@ def test_a_version_by_rules_is_compared_brought_across_and_a_state_put_back(page
     page.get_by_label("A new version of this solo").fill("for Mara")
     page.get_by_label("without ornaments").click()
     page.get_by_label("slides for bends").click()
-    page.get_by_role("button", name="Make it").click()
+    page.get_by_role("button", name="Make the version").click()
     said = page.get_by_role("status", name="Versions")
     expect(said).to_contain_text("1 ornament dropped. 1 bend became slides.")
     said.get_by_role("link", name="Open it").click()
@@ -390,7 +390,7 @@ def test_under_a_bottleneck_slides_are_the_rule_and_a_note_lies_between_frets(pa
     expect(page.get_by_role("status", name="Sentence")).to_contain_text("fret 5.5")
     expect(page.locator("svg text", has_text="5.5").first).to_be_attached()
     tool(page, "hand")
-    expect(page.get_by_role("list", name="Ways of the hand").get_by_role("listitem").first).to_be_visible()
+    expect(page.get_by_role("list", name="Fingerings").get_by_role("listitem").first).to_be_visible()
 
 
 TAB = """
@@ -448,7 +448,7 @@ def test_an_earlier_state_is_opened_read_only_played_and_put_back(page: Page, se
     page.get_by_role("group", name="Strip").focus()
     page.keyboard.press("KeyY")
     expect(page.get_by_role("alert")).to_contain_text("State 1 is open to be read.")
-    page.get_by_role("button", name="all right").click()
+    page.get_by_role("button", name="Close").click()
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
     page.get_by_role("button", name="Stop").click()

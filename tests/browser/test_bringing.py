@@ -77,7 +77,7 @@ def test_what_was_settled_is_changed_later_and_what_does_not_fit_is_listed(
         field.press("Enter")
 
     settle("Tempo", "90")
-    expect(ground.get_by_label("Ground in words")).to_contain_text("quarter = 90")
+    expect(ground.get_by_label("Setup in words")).to_contain_text("quarter = 90")
     settle("to bar", "6")
     listed = page.get_by_role("region", name="What does not fit")
     expect(listed).to_contain_text("The note at 8:1 lies outside the bars of the solo, 1 to 6.")
@@ -88,7 +88,7 @@ def test_what_was_settled_is_changed_later_and_what_does_not_fit_is_listed(
     page.goto(f"/solos/{solo}/ground?at=0")
     part(page, "Form and chords")
     settle("Key from bar 1 on", "E minor")
-    expect(ground.get_by_label("Ground in words")).to_contain_text("E minor")
+    expect(ground.get_by_label("Setup in words")).to_contain_text("E minor")
     part(page, "Time")
     settle("Bar 1 at, s", "0.005")
     expect(ground.get_by_label("Bar 1 at, s")).to_have_value("0.005")
@@ -107,14 +107,14 @@ def test_what_was_settled_is_changed_later_and_what_does_not_fit_is_listed(
 def test_a_solo_is_taken_away_and_read_back_with_the_same_ids(page: Page, served, tmp_path: Path) -> None:
     solo = served.solo("Gull Weather")
     page.goto(f"/solos/{solo}/notes")
-    page.get_by_role("button", name="take away").click()
+    page.get_by_role("button", name="Export").click()
     with page.expect_download() as download:
         page.get_by_role("menuitem", name="Solo document (JSON)").click()
     path = tmp_path / "gull.json"
     download.value.save_as(path)
     said = {"Text tablature": "1 &", "Chord chart (text)": "| Am7 ", "Sections (columns)": "\t"}
     for name, words in said.items():
-        page.get_by_role("button", name="take away").click()
+        page.get_by_role("button", name="Export").click()
         with page.expect_download() as download:
             page.get_by_role("menuitem", name=name).click()
         assert words in Path(download.value.path()).read_text()
@@ -134,9 +134,9 @@ def test_a_document_with_another_ground_lists_what_differs(page: Page, served, t
     path.write_text(json.dumps(tree))
     page.goto("/")
     page.get_by_label("Solo document").set_input_files(path)
-    dialog = page.get_by_role("dialog", name="Another ground lies here")
+    dialog = page.get_by_role("dialog", name="Another setup is here")
     expect(dialog).to_contain_text("differs in: bars")
-    dialog.get_by_role("button", name="Keep the ground here").click()
+    dialog.get_by_role("button", name="Keep the setup here").click()
     page.get_by_role("group", name="Strip").wait_for()
     new = page.url.split("/solos/")[1].split("/")[0]
     assert served.get(f"/api/solos/{new}/document.json")["ground"]["settings"]["bars"] == 12

@@ -35,7 +35,7 @@ def test_a_chart_is_read_while_it_is_typed_and_its_faults_are_marked(page: Page,
     expect(text).to_have_value("verse:\n| Am7 | Bm7 | D7 . G7 . | ")
     page.get_by_label("Cue", exact=True).focus()
     expect(text).to_have_value("verse:\n| Am7 | Bm7 | D7 G7 |\n")
-    page.get_by_label("bring a chart in").set_input_files(
+    page.get_by_label("import a chart").set_input_files(
         {"name": "chart.txt", "mimeType": "text/plain", "buffer": b"| C7 | F7 |\n"}
     )
     expect(text).to_have_value("| C7 | F7 |\n")
@@ -89,7 +89,7 @@ def test_sections_come_from_times_and_go_out_in_columns(page: Page, served, new_
         page.get_by_role("link", name="sections").click()
     columns = taken.value.path().read_text().splitlines()
     assert columns == ["0.000\t8.000\tverse", "8.000\t16.000\tverse", "16.000\t24.000\tverse"]
-    page.get_by_label("bring sections in").set_input_files(
+    page.get_by_label("import sections").set_input_files(
         {"name": "in.tsv", "mimeType": "text/plain", "buffer": b"0\t8\thead\n8\t24\tsolo\n"}
     )
     expect(times).to_have_value("0\t8\thead\n8\t24\tsolo")
@@ -136,7 +136,7 @@ def test_gauges_slide_and_a_six_string_that_plays_a_lower_part(page: Page, serve
     page.get_by_label("muted behind").click()
     expect(page.get_by_label("muted behind")).not_to_be_checked()
     before = served.stored(solo)["notes"][0]
-    page.get_by_role("button", name="Re-set for a six-string …").click()
+    page.get_by_role("button", name="Rewrite for a six-string …").click()
     expect(page.get_by_role("status", name="Why")).to_contain_text("the sixth string goes")
     page.get_by_role("dialog", name="Retuning").get_by_role("button", name="Keep the pitches").click()
     expect(page.get_by_label("Tuning", exact=True)).not_to_have_value("B E A D F# B")
@@ -181,10 +181,10 @@ def test_a_recording_is_described_and_another_part_lies_under_the_one_in_hand(pa
     part(page, "Recording")
     page.get_by_label("Album or source").fill("Low Water Sessions")
     page.get_by_label("Year").fill("19x4")
-    page.get_by_role("button", name="Keep this").click()
+    page.get_by_role("button", name="Save").click()
     expect(page.get_by_role("status", name="Recording", exact=True)).to_contain_text("“19x4” is not a year")
     page.get_by_label("Year").fill("1974")
-    page.get_by_role("button", name="Keep this").click()
+    page.get_by_role("button", name="Save").click()
     expect(page.get_by_role("status", name="Recording", exact=True)).to_have_text("Kept.")
     kept = served.get(f"/api/solos/{first}")["recording"]
     assert (kept["source"], kept["year"]) == ("Low Water Sessions", 1974)
@@ -205,11 +205,11 @@ def test_beats_are_counted_in_the_words_of_the_readers_school(page: Page, served
     open_at(page, solo)
     words = page.locator("svg text")
     expect(words.filter(has_text="4").first).to_be_visible()
-    page.get_by_role("button", name="look").click()
+    page.get_by_role("button", name="View").click()
     page.get_by_role("menuitem", name="Count 1 & a, 1 la li").click()
     page.get_by_role("group", name="Strip").wait_for()
     beats = served.get(f"/api/solos/{solo}?school=b")["strip"]["bars"][0]["beats"]
     assert [beat["count"] for beat in beats] == ["1", "2"]
-    page.get_by_role("button", name="look").click()
+    page.get_by_role("button", name="View").click()
     expect(page.get_by_role("menuitem", name="Count 1 trip let, 1 2 3")).to_be_visible()
     assert np.all([beat["tick"] % 15_120 == 0 for beat in beats])

@@ -31,7 +31,7 @@ def test_a_tempo_is_tapped_while_it_plays(page: Page, served) -> None:
     page.get_by_role("button", name="Tap along").click()
     pad = page.get_by_role("dialog", name="Tap along")
     pad.get_by_role("button", name="any key").press("KeyB")
-    expect(pad.get_by_role("status", name="Tapping")).to_have_text("Nothing plays yet: press Play first.")
+    expect(pad.get_by_role("status", name="Tapping")).to_have_text("Press Play first.")
     pad.get_by_role("button", name="Play").click()
     # A finger that hits every half second of the recording, by the clock that is heard.
     page.evaluate("""() => {
@@ -49,13 +49,13 @@ def test_a_tempo_is_tapped_while_it_plays(page: Page, served) -> None:
       look();
     }""")
     until(page, "document.querySelector('[role=dialog] button span span').textContent === '16'", 20)
-    pad.get_by_role("button", name="Lay the grid").click()
+    pad.get_by_role("button", name="Set the grid").click()
     found = page.get_by_role("status", name="What was found")
     expect(found).to_contain_text("Even to")
     anchors = served.get(f"/api/solos/{solo}/document.json")["ground"]["anchors"]
     pace = (anchors[-1]["second"] - anchors[0]["second"]) / (anchors[-1]["tick"] - anchors[0]["tick"]) * QUARTER
     assert pace == pytest.approx(0.5, rel=0.02)
-    expect(page.get_by_role("region", name="Ground", exact=True).get_by_label("Ground in words")).to_contain_text(
+    expect(page.get_by_role("region", name="Ground", exact=True).get_by_label("Setup in words")).to_contain_text(
         "quarter = 1"
     )
 
@@ -150,12 +150,12 @@ def test_contradicting_credits_are_shown_as_disputed_until_one_is_picked(page: P
     credits.get_by_role("button", name="Add a row").click()
     credits.get_by_label("What").fill("amplifier")
     credits.get_by_label("how it is set").fill("volume 7, treble 4")
-    credits.get_by_role("button", name="Keep").click()
+    credits.get_by_role("button", name="Save").click()
     expect(page.get_by_text("Disputed who plays lead guitar: Ada Moor or Ines Quarrie.")).to_be_visible()
     expect(page.get_by_text("· disputed")).to_be_visible()
     page.get_by_role("button", name="Credits and rig …").click()
     credits.get_by_role("group", name="Claim 2").get_by_label("picked").check()
-    credits.get_by_role("button", name="Keep").click()
+    credits.get_by_role("button", name="Save").click()
     expect(page.get_by_text("· disputed")).to_have_count(0)
     settings = served.stored(solo)["settings"]
     assert [(c["who"], c["picked"]) for c in settings["credits"]] == [("Ada Moor", False), ("Ines Quarrie", True)]
@@ -180,7 +180,7 @@ def test_a_stock_form_goes_into_the_text_and_in_force(page: Page, served, new_so
     expect(forms.get_by_label("Form as text")).to_contain_text("H")
     forms.get_by_label("Root").fill("B")
     expect(forms.get_by_label("Form as text")).to_contain_text("B7 | E7 |")
-    forms.get_by_role("button", name="Take it into the text").click()
+    forms.get_by_role("button", name="Put it into the chart").click()
     expect(page.get_by_text("The chart is in force.")).to_be_visible()
     symbols = [chord["symbol"] for chord in served.get(f"/api/solos/{solo}")["strip"]["chords"]]
     assert symbols[:3] == ["B7", "E7", "B7"] and symbols[-2:] == ["C#m7", "F#7"]
@@ -212,12 +212,12 @@ def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable
     page.goto(f"/solos/{solo}/ground")
     page.get_by_role("button", name="Hear the beat").click()
     expect(page.get_by_role("progressbar", name="Hear the beat")).to_be_visible()
-    page.get_by_role("button", name="Leave it").click()
+    page.get_by_role("button", name="Cancel").click()
     expect(page.get_by_role("status", name="Hear the beat")).to_have_text("Left.")
     page.get_by_role("button", name="Hear the beat").click()
     page.get_by_label("Swing ratio").fill("1.2")  # it is heard by somebody else meanwhile
     page.get_by_label("Swing ratio").press("Enter")
-    expect(page.get_by_label("Ground in words")).to_contain_text("swing 1.2")
+    expect(page.get_by_label("Setup in words")).to_contain_text("swing 1.2")
     expect(page.get_by_role("status", name="Hear the beat")).to_contain_text("a minute", timeout=90_000)
     bpm = 60 / float(np.median(np.diff(known.beats)))
     paces = page.get_by_role("button", name=re.compile("a minute"))
@@ -235,13 +235,13 @@ def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable
     page.get_by_role("button", name="Measure the swing").click()
     expect(page.get_by_role("status", name="Measure the swing")).to_contain_text("Swung", timeout=30_000)
     page.get_by_role("button", name="Use").click()
-    expect(page.get_by_label("Ground in words")).not_to_contain_text("swing 1.2")
+    expect(page.get_by_label("Setup in words")).not_to_contain_text("swing 1.2")
     assert float(page.get_by_label("Swing ratio").input_value()) == pytest.approx(2.0, abs=0.15)
 
     part(page, "Form and chords")
     page.get_by_label("Key", exact=True).fill("A major")
     page.get_by_label("Key", exact=True).press("Enter")
-    expect(page.get_by_label("Ground in words")).to_contain_text("A major")
+    expect(page.get_by_label("Setup in words")).to_contain_text("A major")
     page.get_by_role("button", name="Hear chords …").click()
     dialog = page.get_by_role("dialog", name="What the chords sound like")
     dialog.get_by_role("button", name="Hear the chords").click()

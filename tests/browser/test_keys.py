@@ -53,7 +53,7 @@ def test_a_key_is_bound_anew_and_put_back(page: Page, served, new_solo: Callable
     (note,) = served.stored(solo)["notes"]
     assert note["dead"]
     page.keyboard.press("?")
-    keys.get_by_role("button", name="Put all keys back").click()
+    keys.get_by_role("button", name="Reset all keys").click()
     expect(keys.get_by_role("button", name="Key for dead note")).to_have_accessible_name("Key for dead note: '")
 
 
@@ -104,11 +104,11 @@ def test_a_ladder_climbs_by_itself_on_the_sample_and_by_key(page: Page, new_solo
     ladder = page.get_by_role("dialog", name="A ladder of speeds")
     ladder.get_by_label("From %").fill("120")
     ladder.get_by_label("To %").fill("110")
-    ladder.get_by_role("button", name="Lay it").click()
+    ladder.get_by_role("button", name="Start the ladder").click()
     expect(ladder.get_by_role("alert")).to_contain_text("its last rung is faster than its first")
-    for name, value in (("From %", "100"), ("To %", "120"), ("A rung is %", "10"), ("Passes on a rung", "2")):
+    for name, value in (("From %", "100"), ("To %", "120"), ("Step, %", "10"), ("Passes at each step", "2")):
         ladder.get_by_label(name).fill(value)
-    ladder.get_by_role("button", name="Lay it").click()
+    ladder.get_by_role("button", name="Start the ladder").click()
     speed = page.get_by_label("Speed in per cent")
     page.get_by_role("group", name="Strip").focus()
     page.keyboard.press("Backslash")
@@ -123,6 +123,6 @@ def test_a_ladder_climbs_by_itself_on_the_sample_and_by_key(page: Page, new_solo
     assert abs(passes - round(passes)) * second["frames"] < 0.5 and round(passes) in (2, 3)
     page.keyboard.press("BracketLeft")
     expect(speed).to_have_value("110")
-    page.get_by_role("button", name="A rung up").click()
+    page.get_by_role("button", name="A step up").click()
     expect(speed).to_have_value("120")
     page.keyboard.press("Space")

@@ -187,7 +187,7 @@ def test_a_phrase_over_another_trims_the_older_and_says_so(page: Page, served, n
     served.edit(solo, [{"kind": "phrase", "id": "p", "after": turn}])
     page.goto(f"/solos/{solo}/notes?at=0&string=2&span={2 * QUARTER}-to-{6 * QUARTER}")
     page.get_by_role("group", name="Strip").focus()
-    page.get_by_role("button", name="cut phrase …").click()
+    page.get_by_role("button", name="new phrase …").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_role("textbox").first.fill("answer")
     page.keyboard.press("Enter")

@@ -41,7 +41,7 @@ def test_a_slow_loop_says_how_far_it_is_and_can_be_left(page: Page, served, long
     made = transport.get_by_text(re.compile(r"made to \d+ %"))
     expect(made).to_be_visible()
     assert transport.get_by_role("button", name="Stop").is_visible()
-    transport.get_by_role("button", name="never mind").click()
+    transport.get_by_role("button", name="cancel").click()
     expect(made).to_have_count(0)
     expect(transport.get_by_label("Speed in per cent")).to_have_value("100")
     expect(transport.get_by_text("Looping all of it")).to_be_visible()

@@ -33,11 +33,11 @@ def test_a_solo_is_renamed_put_in_the_drawer_and_fetched_back(page: Page, new_so
     row = page.get_by_role("region", name="Bo Lind").get_by_role("listitem").filter(has_text="Dry Slate")
     expect(row).to_be_visible()
     row.get_by_role("button", name="more").click()
-    page.get_by_role("menuitem", name="Put in the drawer").click()
-    drawer = page.get_by_role("region", name="Drawer")
+    page.get_by_role("menuitem", name="Remove").click()
+    drawer = page.get_by_role("region", name="Removed")
     expect(drawer.get_by_text("Dry Slate")).to_be_visible()
     expect(row).to_have_count(0)
-    drawer.get_by_role("button", name="Fetch back Dry Slate").click()
+    drawer.get_by_role("button", name="Restore Dry Slate").click()
     expect(row).to_be_visible()
 
 

@@ -12,12 +12,12 @@ pytestmark = pytest.mark.browser
 # Presses after a note has been written: what is stored of it, and a word of its sentence.
 BY_KEY: dict[str, tuple[list[str], dict[str, object], str]] = {
     "prebend": (["Shift+KeyU"], {"course": [[0, 4]]}, "bent beforehand a whole step"),
-    "prebend and let down": (["Shift+KeyU"] * 2, {"course": [[0, 4], [8064, 4], [15120, 0]]}, "let down"),
+    "prebend and release": (["Shift+KeyU"] * 2, {"course": [[0, 4], [8064, 4], [15120, 0]]}, "release"),
     "curl": (["Shift+KeyU"] * 3, {"course": [[0, 0], [12096, 1]]}, "curled a quarter"),
     "choke": (["Shift+KeyU"] * 4, {"ending": {"kind": "choked"}}, "choked at the top"),
     "bar dip": (["Shift+KeyU"] * 5, {"course": [[0, 0], [6048, -2], [12096, 0]]}, "dipped a half step with the bar"),
-    "half-way down": (["Shift+KeyI"], {"course": [[0, 0], [5040, 4], [12096, 4], [16128, 2]]}, "let down to a half step"),
-    "down and up": (["Shift+KeyI"] * 2, {}, "let down, bent up a whole step"),
+    "half-way down": (["Shift+KeyI"], {"course": [[0, 0], [5040, 4], [12096, 4], [16128, 2]]}, "released to a half step"),
+    "down and up": (["Shift+KeyI"] * 2, {}, "released, bent up a whole step"),
     "full, then wider": (["Shift+KeyI"] * 3, {}, "bent on to 1½ steps"),
     "trill": (["Shift+KeyO"] * 2, {"trill": {"fret": 1000, "rate_hz": 9}}, "trilled to fret 10"),
     "slide in": (["Shift+KeyP"], {"attack": {"kind": "slide-in", "start": "far below", "ticks": 5040}}, "slid in from far below"),
@@ -30,14 +30,14 @@ BY_KEY: dict[str, tuple[list[str], dict[str, object], str]] = {
     "tapped": (["Shift+Comma"], {"attack": {"kind": "tapped"}}, "tapped"),
     "pinched": (["Shift+Comma"] * 3, {"attack": {"kind": "harmonic", "how": "pinched", "partial": 2}}, "pinched harmonic"),
     "bend": (["KeyU"] * 3, {"course": [[0, 0], [5040, 4]]}, "bent up a whole step"),
-    "shake": (["KeyO"], {"vibrato": {"start": 6720, "width_cents": 40, "rate_hz": 5.5, "by": "finger"}}, "shaken"),
+    "vibrato": (["KeyO"], {"vibrato": {"start": 6720, "width_cents": 40, "rate_hz": 5.5, "by": "finger"}}, "vibrato"),
     "dead": (["Quote"], {"dead": True}, "dead"),
     "unsure": (["Slash"], {"sure": "unsure"}, "Unsure"),
 }  # fmt: skip
 BY_MENU: dict[str, tuple[str, dict[str, object], str]] = {
     "tremolo": ("tremolo", {"tremolo": {"rate_hz": 8}}, "tremolo picked"),
     "rake": ("rake", {"rake": {"strings": [5, 4, 3]}}, "raked into"),
-    "bar": ("shaken with the bar", {}, "shaken wide with the bar"),
+    "bar": ("vibrato with the bar", {}, "wide vibrato with the bar"),
     "ring finger": ("ring finger", {"finger": "3"}, "ring finger"),
     "pick": ("sweep", {"pick": "sweep"}, "swept"),
     "natural": ("natural harmonic", {"attack": {"kind": "harmonic", "how": "natural", "partial": 2}}, "natural harmonic"),
@@ -182,7 +182,7 @@ def test_keys_and_the_menu_shape_all_notes_of_what_is_marked(page: Page, served,
     assert [(note["vibrato"] is not None, note["accent"]) for note in stored] == [(True, True)] * 3 + [(False, False)]
     page.get_by_role("group", name="Strip").focus()
     done = page.get_by_role("status", name="What was done")
-    for label in ("accent, 3 notes", "shake, 3 notes"):  # one act each
+    for label in ("accent, 3 notes", "vibrato, 3 notes"):  # one act each
         expect(done).to_contain_text(label)
         page.keyboard.press("Minus")
         expect(done).not_to_contain_text(label)

@@ -131,7 +131,7 @@ def test_one_bar_by_mouse(page: Page, served, new_solo: Callable[..., str]) -> N
     place(3, 5)
     place(2, 6)
     shapes.get_by_role("button", name="Bend 1", exact=True).click()
-    shapes.get_by_role("button", name="shake").click()
+    shapes.get_by_role("button", name="vibrato").click()
     following.get_by_role("button", name="rest").click()
     place(2, 5)
     shapes.get_by_role("button", name="dead").click()
@@ -155,7 +155,7 @@ def test_moving_by_string_fret_and_time_and_deleting(page: Page, served, new_sol
     keys(page, "KeyT")
     saved(page)
     page.keyboard.press("Digit9")  # where else: B string 6 is string 3 fret 10
-    expect(page.get_by_role("list", name="Ways of the hand").get_by_role("listitem")).to_have_count(3)
+    expect(page.get_by_role("list", name="Fingerings").get_by_role("listitem")).to_have_count(3)
     keys(page, "Enter", "Escape")
     saved(page)
     note = served.stored(solo)["notes"][0]
@@ -188,12 +188,12 @@ def test_a_question_in_words_and_a_phrase_over_a_span(page: Page, served, new_so
     expect(page.get_by_role("button", name="1 open question")).to_have_count(0)
     page.get_by_role("group", name="Strip").focus()
     keys(page, "Shift+ArrowRight", "Shift+ArrowRight", "Escape")  # the tool closes, what is marked stays
-    page.get_by_role("button", name="cut phrase …").click()
-    page.get_by_label("Name").fill("the climb")
+    page.get_by_role("button", name="new phrase …").click()
+    page.get_by_label("Name").fill("the ladder")
     page.get_by_role("button", name="Cut", exact=True).click()
-    expect(page.get_by_role("button", name="Phrase the climb")).to_be_visible()
+    expect(page.get_by_role("button", name="Phrase the ladder")).to_be_visible()
     saved(page)
-    assert [(p["name"], p["end"] - p["start"]) for p in served.stored(solo)["phrases"]] == [("the climb", 2 * EIGHTH)]
+    assert [(p["name"], p["end"] - p["start"]) for p in served.stored(solo)["phrases"]] == [("the ladder", 2 * EIGHTH)]
 
 
 def test_a_changed_chord_changes_the_labels(page: Page, new_solo: Callable[..., str]) -> None:

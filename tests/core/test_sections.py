@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from usagi.core.chart.changes import with_blues, with_facts
@@ -54,6 +54,7 @@ def test_bars_without_a_chord_yet_are_written_as_none() -> None:
     ),
     starts=st.lists(st.tuples(st.integers(1, 16), st.sampled_from(["a", "b", "c d"])), min_size=1, max_size=6),
 )
+@example(BLUES, [(3, "b"), (4, "a"), (13, "b"), (15, "b"), (16, "b")])  # b comes again, twice running
 def test_whatever_is_cut_sounds_as_before_and_reads_back_from_its_text(
     text: str, starts: list[tuple[int, str]]
 ) -> None:

@@ -117,7 +117,7 @@ def test_notes_are_added_gone_moved_and_played_otherwise() -> None:
     found = {(d.kind, d.here or d.there): d.sentence for d in compare(here, there, GROUND.timeline.bars)}
     assert found == {
         (DifferenceKind.MOVED, "a"): "1:1: string 3 fret 9 for string 2 fret 5, the same pitch.",
-        (DifferenceKind.OTHERWISE, "b"): "1:1+1/2: shaken, was plain.",
+        (DifferenceKind.OTHERWISE, "b"): "1:1+1/2: vibrato, was plain.",
         (DifferenceKind.GONE, "c"): "1:2: string 1 fret 5 is gone.",
         (DifferenceKind.MOVED, "d"): "1:4: from 1:3.",
         (DifferenceKind.ADDED, "e"): "1:3+1/2: string 1 fret 7 is added.",

@@ -46,8 +46,8 @@ TECHNIQUES: list[tuple[dict[str, Any], list[str], str]] = [
     ({"course": [[0, 0], [EIGHTH, 4]]}, ["bent up a whole step"], "10b1"),
     ({"course": [[0, 0], [EIGHTH, 6]]}, ["bent up 1½ steps"], "10b1½"),
     ({"course": [[0, 0], [EIGHTH, 1]]}, ["curled a quarter"], "10b¼"),
-    ({"course": [[0, 0], [2000, 4], [6000, 4], [QUARTER, 0]]}, ["bent up a whole step", "let down"], "10b1r"),
-    ({"course": [[0, 4], [EIGHTH, 4], [QUARTER, 0]]}, ["bent beforehand a whole step", "let down"], "10B1r"),
+    ({"course": [[0, 0], [2000, 4], [6000, 4], [QUARTER, 0]]}, ["bent up a whole step", "released"], "10b1r"),
+    ({"course": [[0, 4], [EIGHTH, 4], [QUARTER, 0]]}, ["bent beforehand a whole step", "released"], "10B1r"),
     (
         {"course": [[0, 0], [2000, 2], [4000, 2], [6000, 4]]},
         ["bent up a half step", "bent on to a whole step"],
@@ -55,7 +55,7 @@ TECHNIQUES: list[tuple[dict[str, Any], list[str], str]] = [
     ),
     (
         {"course": [[0, 0], [2000, 4], [4000, 4], [6000, 2]]},
-        ["bent up a whole step", "let down to a half step"],
+        ["bent up a whole step", "released to a half step"],
         "10b1r½",
     ),
     ({"course": [[0, 0], [2000, -4], [4000, 0]]}, ["dipped a whole step with the bar", "brought back"], "10v1^"),
@@ -64,9 +64,9 @@ TECHNIQUES: list[tuple[dict[str, Any], list[str], str]] = [
         ["bent up a whole step", "choked at the top"],
         "10b1c",
     ),
-    ({"vibrato": {"width_cents": 40}}, ["shaken"], "10~"),
-    ({"vibrato": {"width_cents": 80}}, ["shaken wide"], "10~"),
-    ({"vibrato": {"width_cents": 20, "by": "bar"}}, ["shaken narrow with the bar"], "10w"),
+    ({"vibrato": {"width_cents": 40}}, ["vibrato"], "10~"),
+    ({"vibrato": {"width_cents": 80}}, ["wide vibrato"], "10~"),
+    ({"vibrato": {"width_cents": 20, "by": "bar"}}, ["narrow vibrato with the bar"], "10w"),
     ({"trill": {"fret": 1200}}, ["trilled to fret 12"], "10tr12"),
     ({"tremolo": {"rate_hz": 9}}, ["tremolo picked"], "10z"),
     ({"rake": {"strings": [4, 3]}}, ["raked into"], "k43:10"),
@@ -137,7 +137,7 @@ def says(*notes: Note, chart: str = "| {key E minor} Em7 | A7 |", **fields: obje
 
 def test_the_sentence_says_place_technique_and_degree() -> None:
     ((sentence, more),) = says(note(tick=QUARTER, course=[[0, 0], [EIGHTH, 4]], vibrato={"width_cents": 80}))
-    assert sentence == "String 2, fret 10, bent up a whole step, shaken wide: the 5 of Em7."
+    assert sentence == "String 2, fret 10, bent up a whole step, wide vibrato: the 5 of Em7."
     assert more.startswith(
         "A4 → B4, reached an eighth note after the pick, a quarter note at 1:2. Same pitch elsewhere: "
     )

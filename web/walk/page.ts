@@ -88,7 +88,7 @@ const edits = await import("@/score/edits");
 const { act, closeSolo, dropLeftOut, inTurn, openSolo, redo, request, sendAgain, tryAgain, undo } = await import("@/score/sending");
 const { shapeBy, TECHNIQUES } = await import("@/score/techniques");
 const { stepLevel } = await import("@/score/loudness");
-const { writeAt } = await import("@/features/writing/useWriting");
+const { writeAt } = await import("@/features/notes/useWriting");
 const { api, take } = await import("@/api/client");
 const outbox = await import("@/score/outbox");
 

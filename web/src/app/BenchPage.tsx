@@ -2,20 +2,20 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { sentence } from "@/api/client";
 import { NeckMap } from "@/features/fretboard/NeckMap";
-import { ChordDialog } from "@/features/ground/ChordDialog";
-import { GroundPanel } from "@/features/ground/GroundPanel";
-import { putBar } from "@/features/ground/settle";
-import { Transport } from "@/features/player/Transport";
-import { HEAR, usePlayer } from "@/features/player/usePlayer";
+import { ChordDialog } from "@/features/setup/ChordDialog";
+import { GroundPanel } from "@/features/setup/GroundPanel";
+import { putBar } from "@/features/setup/settle";
+import { Transport } from "@/features/sound/Transport";
+import { HEAR, usePlayer } from "@/features/sound/usePlayer";
 import { Strip } from "@/features/timeline/Strip";
-import { EarlierState } from "@/features/writing/EarlierState";
-import { KeysDialog } from "@/features/writing/KeysDialog";
-import { LeftOutButton, UndoClash } from "@/features/writing/LeftOutDialog";
-import { keysOf } from "@/features/writing/keymap";
-import { NoteMenu } from "@/features/writing/NoteMenu";
-import { Panel } from "@/features/writing/Panel";
-import { Tools } from "@/features/writing/Tools";
-import { useWriting, writeAt } from "@/features/writing/useWriting";
+import { EarlierState } from "@/features/notes/EarlierState";
+import { KeysDialog } from "@/features/notes/KeysDialog";
+import { LeftOutButton, UndoClash } from "@/features/notes/LeftOutDialog";
+import { keysOf } from "@/features/notes/keymap";
+import { NoteMenu } from "@/features/notes/NoteMenu";
+import { Panel } from "@/features/notes/Panel";
+import { Tools } from "@/features/notes/Tools";
+import { useWriting, writeAt } from "@/features/notes/useWriting";
 import { zoomStep } from "@/score/axis";
 import { choosePhrase, dismiss, goTo, openTool, placeBar, select, setCursor, useBench } from "@/score/bench";
 import { closeSolo, hurry, openSolo, tryAgain } from "@/score/sending";
@@ -23,7 +23,7 @@ import { Button, Key, Menu } from "@/ui/parts";
 import { Mark } from "./Mark";
 import { setLook, useLook } from "./theme";
 
-const STAGES = [["ground", "Ground"], ["notes", "Notes"]] as const;
+const STAGES = [["ground", "Setup"], ["notes", "Notes"]] as const;
 const STYLES = ["default", "plain", "extended"] as const;
 const FIRST_ZOOM = 127;
 
@@ -41,7 +41,7 @@ export function BenchPage() {
   if (missing !== null) {
     return <main className="p-8"><p role="alert" className="text-[18px]">{missing}</p><Link className="mt-4 block underline" to="/">Back to the shelf</Link></main>;
   }
-  return ready ? <Bench key={`${soloId} ${past ?? ""}`} soloId={soloId} stage={stage} /> : <p className="p-8 text-ink-2">Laying out the strip …</p>;
+  return ready ? <Bench key={`${soloId} ${past ?? ""}`} soloId={soloId} stage={stage} /> : <p className="p-8 text-ink-2">Opening the solo …</p>;
 }
 
 function Bench({ soloId, stage }: { soloId: string; stage: string }) {
@@ -134,7 +134,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           {STAGES.map(([name, word]) => (
             <Link key={name} to={`/solos/${soloId}/${name}${earlier === null ? "" : `?state=${earlier}`}`} aria-current={stage === name ? "page" : undefined} className={`pt-1 text-[16px] font-bold leading-8 ${stage === name ? "" : "text-ink-2"}`}>
               {word}
-              <span aria-hidden className={`block bg-wash ${stage === name ? "h-[5px]" : "h-[3px]"}`}>
+              <span aria-hidden className={`block bg-tint ${stage === name ? "h-[5px]" : "h-[3px]"}`}>
                 <span className={`block h-full ${stage === name ? "bg-ink" : "bg-ink-3"}`} style={{ width: `${bench.progress[name] * 100}%` }} />
               </span>
             </Link>
@@ -143,14 +143,14 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         <Questions />
         <LeftOutButton />
         <Status />
-        <span className="contents max-sm:hidden"><Menu label="take away" items={[
+        <span className="contents max-sm:hidden"><Menu label="Export" items={[
           { name: "Solo document (JSON)", act: () => take("document.json") },
           { name: "Text tablature", act: () => take("tab.txt") },
           { name: "Chord chart (text)", act: () => take("chart.txt") },
           { name: "Sections (columns)", act: () => take("sections.tsv") },
         ]} /></span>
-        <Menu label="look" items={[
-          { name: look.theme === "day" ? "Slate" : "Day", act: () => setLook({ theme: look.theme === "day" ? "slate" : "day" }) },
+        <Menu label="View" items={[
+          { name: look.theme === "day" ? "Dark" : "Light", act: () => setLook({ theme: look.theme === "day" ? "slate" : "day" }) },
           { name: look.flipStrings ? "String 1 on top" : "String 1 at the bottom", act: () => setLook({ flipStrings: !look.flipStrings }) },
           ...STYLES.filter((style) => style !== look.reader.style).map((style) => ({ name: `Degrees ${style === "default" ? "by the chord" : style}`, act: () => readOtherwise({ style }) })),
           { name: look.reader.names === "letters" ? "Names in syllables" : "Names in letters", act: () => readOtherwise({ names: look.reader.names === "letters" ? "syllables" : "letters" }) },
@@ -162,7 +162,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
       <div ref={strip} className="relative min-h-0">
         <Strip pxPerS={pxPerS} onZoom={setZoom} onKey={onKey} onPhrase={phraseChosen} onChord={chordChosen} onBarAt={barAt} loop={loop} playhead={player.position} flipStrings={look.flipStrings} atNote={<NoteMenu />} />
         {bench.recording !== null && bench.recording.frames === null && (
-          <p role="status" className="absolute left-28 top-28 bg-sheet px-4 py-2 text-[15px]">This document came without its sound. Drop its file on the shelf, and it finds its place here.</p>
+          <p role="status" className="absolute left-28 top-28 bg-sheet px-4 py-2 text-[15px]">This document came without its sound. Drop its file on the shelf to add it.</p>
         )}
       </div>
       <div className="border-t border-rule bg-sheet">
@@ -242,5 +242,5 @@ function Trouble() {
   const sending = useBench((state) => state.sending);
   if (sending === "refused") return <Button onClick={tryAgain}>Try again</Button>;
   // What was refused was most often a key; the next one goes to the strip again.
-  return <Button quiet onClick={() => { dismiss(); document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus(); }}>all right</Button>;
+  return <Button quiet onClick={() => { dismiss(); document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus(); }}>Close</Button>;
 }

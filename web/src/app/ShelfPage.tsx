@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
-import { NewSolo } from "@/features/library/NewSolo";
-import { Shelf } from "@/features/library/Shelf";
+import { NewSolo } from "@/features/studio/NewSolo";
+import { Shelf } from "@/features/studio/Shelf";
 import { Mark } from "./Mark";
 import { ThemeSwitch } from "./ThemeSwitch";
 

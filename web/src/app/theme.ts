@@ -1,7 +1,7 @@
 /** Day and slate, the switches that change the drawing only, and how degrees and names are said; kept in this browser. */
 import { create } from "zustand";
 import { type Reader, readAs } from "@/api/client";
-import { type KeySettings, PRESET_KEYS } from "@/features/writing/keymap";
+import { type KeySettings, PRESET_KEYS } from "@/features/notes/keymap";
 
 export type Look = KeySettings & { readonly theme: "day" | "slate"; readonly flipStrings: boolean; readonly reader: Reader; readonly handSize: "small" | "usual" | "large" };
 const NAME = "usagi.look";

@@ -56,7 +56,7 @@ export type BenchState = {
   readonly placing: number | null; // the bar that the next click in the sound puts
 };
 
-/** Ways of the hand through a span, one of them shown on the neck. */
+/** Fingerings through a span, one of them shown on the neck. */
 export type Previewed = { readonly from: number; readonly to: number; readonly found: Schemas["Ways"]; readonly at: number };
 
 /** Another part of the same recording, laid under the one in hand. */

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { bend, join, letDown, moveFret, moveInTime, plainNote, removeNotes, setLength, slideInto, type Elements, together, toggleDead, withLength, writeNote, writeRest } from "./edits";
+import { bend, join, release, moveFret, moveInTime, plainNote, removeNotes, setLength, slideInto, type Elements, together, toggleDead, withLength, writeNote, writeRest } from "./edits";
 import type { Change, Note, Tables } from "./types";
 
 const tables = { bend_sizes: [1, 2, 4, 6, 8].map((quarters) => ({ at: 0, quarters, size: "" })), bend_reached: 5040 } as unknown as Tables;
@@ -74,9 +74,9 @@ describe("shaping", () => {
   });
   it("lets a bend down over its last third, and holds it again", () => {
     const bent = after(bend(plainNote("a", 0, 9_000, 2, 5), tables), "a") as Note;
-    const down = after(letDown(bent), "a") as Note;
+    const down = after(release(bent), "a") as Note;
     expect(down.course).toEqual([[0, 0], [4500, 1], [6000, 1], [9000, 0]]);
-    expect((after(letDown(down), "a") as Note).course).toEqual(bent.course);
+    expect((after(release(down), "a") as Note).course).toEqual(bent.course);
   });
   it("shortening sets the first point past the end on the end and drops the rest; lengthening moves none", () => {
     const note = { ...plainNote("a", 0, 9000, 2, 5), course: [[0, 0], [4500, 4], [6000, 4], [9000, 0]] as [number, number][] };
@@ -99,7 +99,7 @@ describe("shaping", () => {
     const bars = [0, 40_320] as const;
     expect([
       moveInTime(both, a, -5040, bars), moveInTime(both, a, 2520, bars), moveInTime(both, b, 2520, bars), moveFret(a, -1, 22), moveFret(b, 1, 22),
-      letDown(a), join(both, a), slideInto(both, a), slideInto(elements([a, { ...b, fret: 0 }]), { ...b, fret: 0 }),
+      release(a), join(both, a), slideInto(both, a), slideInto(elements([a, { ...b, fret: 0 }]), { ...b, fret: 0 }),
     ]).toEqual([
       "The strip begins here.", "The next note on this string starts here.", "The note before it on this string ends here.",
       "The string is open here: there is nothing lower.", "Fret 22 is the last one.", "There is no bend to release: bend the note first.",

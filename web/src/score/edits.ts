@@ -340,7 +340,7 @@ export const bendTo = (note: Note, quarters: number, tables: Tables): Deed => {
   const released = isReleased(note);
   const reach = Math.max(1, Math.min(tables.bend_reached, Math.floor(note.ticks / 2)));
   const course: [number, number][] = [[0, 0], [reach, quarters]];
-  if (released) course.push(...letDownPoints(note, reach, quarters));
+  if (released) course.push(...releasePoints(note, reach, quarters));
   return reshape(note, "bend", { course });
 };
 
@@ -350,28 +350,28 @@ const isReleased = (note: Note): boolean => {
 };
 
 /** A release takes the last third. */
-const letDownPoints = (note: Note, reach: number, quarters: number): [number, number][] => {
+const releasePoints = (note: Note, reach: number, quarters: number): [number, number][] => {
   const leaves = Math.max(reach + 1, note.ticks - Math.floor(note.ticks / 3));
   return leaves >= note.ticks ? [] : [[leaves, quarters], [note.ticks, 0]];
 };
 
 /** Let a bend down, or hold it again. */
-export const letDown = (note: Note): Deed | Nothing => {
+export const release = (note: Note): Deed | Nothing => {
   const course = points(note);
   const top = course[1];
   if (top === undefined || top[1] <= 0) return { nothing: "There is no bend to release: bend the note first." };
   if (isReleased(note)) return reshape(note, "hold", { course: course.slice(0, 2) });
-  return reshape(note, "let down", { course: [...course.slice(0, 2), ...letDownPoints(note, top[0], top[1])] });
+  return reshape(note, "release", { course: [...course.slice(0, 2), ...releasePoints(note, top[0], top[1])] });
 };
 
 /** Shake: from the middle of a bend's hold or a third into the note; again: wide; again: not. */
-export const shake = (note: Note): Deed => {
+export const vibrato = (note: Note): Deed => {
   const reached = points(note)[1]?.[0] ?? Math.floor(note.ticks / 3);
   if (note.vibrato === null || note.vibrato === undefined) {
-    return reshape(note, "shake", { vibrato: { start: Math.min(reached, note.ticks), width_cents: 40, rate_hz: 5.5, by: "finger" } });
+    return reshape(note, "vibrato", { vibrato: { start: Math.min(reached, note.ticks), width_cents: 40, rate_hz: 5.5, by: "finger" } });
   }
-  if (note.vibrato.width_cents < 60) return reshape(note, "shake wide", { vibrato: { ...note.vibrato, width_cents: 80 } });
-  return reshape(note, "no shake", { vibrato: null });
+  if (note.vibrato.width_cents < 60) return reshape(note, "wide vibrato", { vibrato: { ...note.vibrato, width_cents: 80 } });
+  return reshape(note, "no vibrato", { vibrato: null });
 };
 
 /** Slide into a note from the one before it on its string; again: picked. */

@@ -53,7 +53,7 @@ describe("the outbox", () => {
     const aside = database.transaction("aside", "readwrite");
     aside.objectStore("aside").add({ solo: "old", edit: old });
     await new Promise<void>((resolve) => { aside.oncomplete = () => resolve(); });
-    expect((await outbox.leftOut("old")).map((one) => [one.act, one.sentence])).toEqual([["act of h", "It was laid aside earlier."]]);
+    expect((await outbox.leftOut("old")).map((one) => [one.act, one.sentence])).toEqual([["act of h", "An earlier version of the program kept it here."]]);
     await outbox.dropLeftOut("old", new Set(["act of h"]));
     expect(await outbox.leftOut("old")).toEqual([]);
   });

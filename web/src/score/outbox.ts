@@ -125,7 +125,7 @@ export const leftOut = async (solo: string): Promise<LeftOut[]> =>
   (await all<Aside>(ASIDE, solo)).flatMap(({ edit, out }) => {
     if (out !== undefined) return [out];
     if (edit === undefined) return [];
-    return [{ act: edit.act, edits: [ofToday(edit)], code: "laid-aside", sentence: "It was laid aside earlier.", place: null, kind: null, id: null, now: null, restsOn: null }];
+    return [{ act: edit.act, edits: [ofToday(edit)], code: "laid-aside", sentence: "An earlier version of the program kept it here.", place: null, kind: null, id: null, now: null, restsOn: null }];
   });
 
 export const dropLeftOut = async (solo: string, acts: ReadonlySet<string>): Promise<void> => {

@@ -113,7 +113,7 @@ export const closeSolo = (): void => {
 /** An earlier state is open to be read: why nothing is written on it. */
 const readOnly = (): boolean => {
   const { past } = get();
-  if (past !== null) hint(`State ${past} is open to be read. Put it back to write on from it, or go back to the present.`);
+  if (past !== null) hint(`State ${past} is open for reading only. Restore it to go on from there, or go back to the present.`);
   return past !== null;
 };
 
@@ -133,7 +133,7 @@ export const act = (deed: Deed | Nothing | null): void => {
     if (copy === null) return;
     // A deed that was made before the undo it waited for may rest on what the undo took.
     if (deed.changes.some((change) => { const now = copies.valueOf(get().elements, change); return now !== undefined && !copies.equal(now, change.before ?? null); })) {
-      return hint("What this would change is not there any more. Do it again.");
+      return hint("What this would change is gone. Do it again.");
     }
     const { bench } = copy;
     send([{
@@ -221,7 +221,7 @@ const step = async (): Promise<boolean> => {
   }
   const { sending } = get();
   if (sending === "away" || sending === "refused") {
-    const why = sending === "away" ? "The server does not answer now: this needs it. What you write is kept here." : "What you wrote before has not been taken yet: this comes after it.";
+    const why = sending === "away" ? "The server does not answer, and this needs it. What you write is kept here." : "What you wrote before is not saved yet. Try again when it is.";
     giveUp(why);
     return line.length > 0;
   }

@@ -88,21 +88,21 @@ export const TECHNIQUES: readonly Technique[] = [
   harmonic("pinched", [2, 3, 4]),
   harmonic("tapped", [2, 3, 4]),
   shape("bend", (note, tables) => course(note, [0, 0], [reached(note, tables), topOf(note) || 4])),
-  shape("bend and let down", (note, tables) => {
+  shape("bend and release", (note, tables) => {
     const up = Math.min(reached(note, tables), part(note, 0.34));
     return course(note, [0, 0], [up, topOf(note) || 4], [Math.max(up + 1, note.ticks - Math.floor(note.ticks / 3)), topOf(note) || 4], [note.ticks, 0]);
   }),
-  shape("let down half-way", (note) => {
+  shape("release half-way", (note) => {
     const top = topOf(note) || 4;
     return course(note, [0, 0], [part(note, 0.25), top], [part(note, 0.6), top], [part(note, 0.8), Math.max(1, Math.floor(top / 2))]);
   }),
-  shape("let down and bend again", (note) => {
+  shape("release and bend again", (note) => {
     const top = topOf(note) || 4;
     return course(note, [0, 0], [part(note, 0.2), top], [part(note, 0.4), top], [part(note, 0.6), 0], [part(note, 0.8), top]);
   }),
   shape("full, then wider", (note) => course(note, [0, 0], [part(note, 0.25), 4], [part(note, 0.5), 4], [part(note, 0.75), 6])),
   shape("prebend", (note) => course(note, [0, topOf(note) || 4])),
-  shape("prebend and let down", (note) => { const top = topOf(note) || 4; return course(note, [0, top], [part(note, 0.4), top], [part(note, 0.75), 0]); }),
+  shape("prebend and release", (note) => { const top = topOf(note) || 4; return course(note, [0, top], [part(note, 0.4), top], [part(note, 0.75), 0]); }),
   shape("curl", (note) => course(note, [0, 0], [part(note, 0.6), 1])),
   {
     name: "choked bend", group: "where its pitch goes",
@@ -118,8 +118,8 @@ export const TECHNIQUES: readonly Technique[] = [
       return deep === undefined ? { course: [] } : course(note, [0, 0], [part(note, 0.3), -deep], [part(note, 0.6), 0]);
     },
   },
-  { name: "shaken", group: "where its pitch goes", on: (note) => note.vibrato?.by === "finger", next: (note) => ({ vibrato: note.vibrato?.by === "finger" ? null : { start: part(note, 0.3), width_cents: 40, rate_hz: 5.5, by: "finger" } }) },
-  { name: "shaken with the bar", group: "where its pitch goes", on: (note) => note.vibrato?.by === "bar", next: (note) => ({ vibrato: note.vibrato?.by === "bar" ? null : { start: part(note, 0.3), width_cents: 60, rate_hz: 5.5, by: "bar" } }) },
+  { name: "vibrato", group: "where its pitch goes", on: (note) => note.vibrato?.by === "finger", next: (note) => ({ vibrato: note.vibrato?.by === "finger" ? null : { start: part(note, 0.3), width_cents: 40, rate_hz: 5.5, by: "finger" } }) },
+  { name: "vibrato with the bar", group: "where its pitch goes", on: (note) => note.vibrato?.by === "bar", next: (note) => ({ vibrato: note.vibrato?.by === "bar" ? null : { start: part(note, 0.3), width_cents: 60, rate_hz: 5.5, by: "bar" } }) },
   {
     name: "trill", group: "where its pitch goes",
     on: (note) => note.trill != null,

@@ -126,7 +126,7 @@ export function Stair({ label, rungs, value, sounding, onChange }: StairProps) {
       {rungs.map((rung) => (
         <ToggleGroup.Item key={rung} value={String(rung)} aria-label={`${rung / 10} %`} className="group flex h-[58px] w-[31px] flex-col justify-end text-[13px]">
           <span
-            className={classes("block w-full", rung === nearest ? (sounding ? "bg-sound" : "bg-ink") : rung < nearest ? "bg-ink-3" : "bg-wash")}
+            className={classes("block w-full", rung === nearest ? (sounding ? "bg-sound" : "bg-ink") : rung < nearest ? "bg-ink-3" : "bg-tint")}
             style={{ height: 4 + (34 * rung) / highest }}
           />
           <span className={classes("leading-[18px]", rung === nearest ? "font-bold text-ink" : "text-ink-2")}>{rung / 10}</span>

@@ -56,8 +56,8 @@ class BeatsHeard:
     def sentence(self) -> str:
         """What was heard, in words."""
         heard = self.paces[0]
-        sure = "" if self.struck >= SURE else ", perhaps" if self.struck >= PERHAPS else ", but hardly to be heard"
-        first = "beat 1 is clear" if self.first_sure >= SURE else "beat 1 is a guess: look at it"
+        sure = "" if self.struck >= SURE else ", perhaps" if self.struck >= PERHAPS else ", but faintly"
+        first = "beat 1 is clear" if self.first_sure >= SURE else "beat 1 is a guess: check it"
         begins = f"something begins on {self.struck:.0%} of {len(heard.beats)} beats"
         return f"About {heard.bpm:.0f} a minute{sure}: {begins}; {first}."
 

@@ -1,7 +1,7 @@
 """Chords that a span of sound suggests: its twelve pitch classes against those of plain chords, and its bass.
 
 Only what a listener tells apart in a band is offered: major, minor, dominant, minor seventh, major seventh,
-half-diminished and power chords. More is for the ear.
+half-diminished and power chords. Other chords are left to the ear.
 """
 
 from __future__ import annotations

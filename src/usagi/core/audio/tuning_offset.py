@@ -30,7 +30,7 @@ class Offset:
     @property
     def sentence(self) -> str:
         """The measured value in words."""
-        how = "" if self.agreement >= SURE else ", perhaps" if self.agreement >= PERHAPS else ", but hardly to be heard"
+        how = "" if self.agreement >= SURE else ", perhaps" if self.agreement >= PERHAPS else ", but faintly"
         size = round(abs(self.cents))
         if size == 0:
             return f"The recording is at pitch{how}."

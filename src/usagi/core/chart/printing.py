@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from math import gcd
+
 from usagi.core.chart.model import (
     PUSHES,
     BluesFact,
@@ -18,31 +20,39 @@ from usagi.core.meter.meters import COMMON_TIME, Meter
 
 
 def print_chart(chart: Chart, *, pickup_pulses: int | None = None) -> str:
-    """The chart as text, four bars a line; reading it gives the same chart."""
+    """The chart as text, four bars a line; reading it gives the same chart.
+
+    The name of a section alone plays it as often as where its bars stand. Where the form plays it more often, the name
+    comes more often, and is read back as entries of their own.
+    """
     lines: list[str] = []
     meter = COMMON_TIME
     printed: set[str] = set()
     first = True
+    at_once = {e.section: gcd(*(other.times for other in chart.form if other.section == e.section)) for e in chart.form}
     for place, entry in enumerate(chart.form):
-        section = chart.section(entry.section)
-        if section.name:
-            lines.append(f"{section.name}:")
-        if section.id not in printed:
-            printed.add(section.id)
-            body: list[str] = []
-            for bar in section.bars:
-                text, meter = _bar_text(bar, meter, pickup_pulses if first else None)
-                first = False
-                body.append(text)
-            endings: list[list[str]] = []
-            for ending in section.endings:
-                endings.append([])
-                for bar in ending:
-                    text, meter = _bar_text(bar, meter, None)
-                    endings[-1].append(text)
-            lines += _section_lines(body, endings, entry.times)
-        for exception in (e for e in chart.exceptions if e.place == place):
-            lines.append(_exception_text(exception, meter))
+        section, times = chart.section(entry.section), at_once[entry.section]
+        for before in range(0, entry.times, times):
+            if section.name:
+                lines.append(f"{section.name}:")
+            if section.id not in printed:
+                printed.add(section.id)
+                body: list[str] = []
+                for bar in section.bars:
+                    text, meter = _bar_text(bar, meter, pickup_pulses if first else None)
+                    first = False
+                    body.append(text)
+                endings: list[list[str]] = []
+                for ending in section.endings:
+                    endings.append([])
+                    for bar in ending:
+                        text, meter = _bar_text(bar, meter, None)
+                        endings[-1].append(text)
+                lines += _section_lines(body, endings, times)
+            for exception in chart.exceptions:
+                if exception.place == place and before < exception.time <= before + times:
+                    here = exception.model_copy(update={"time": exception.time - before})
+                    lines.append(_exception_text(here, meter))
     if chart.choruses > 1:
         lines.append(f"{chart.choruses} choruses")
     return "\n".join(lines) + "\n" if lines else ""

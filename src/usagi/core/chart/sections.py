@@ -240,6 +240,11 @@ def with_order(chart: Chart, text: str) -> Chart:
                 known = ", ".join(one.name or "unnamed" for one in chart.sections)
                 raise SectionsUnreadable(f"There is no section “{name}” here; there are: {known or 'none'}.")
             form.append(FormEntry.model_construct(section=section.id, times=int(count or 1)))
+    nameless = [e for e in form if not chart.section(e.section).name]
+    if len({e.section for e in form}) > 1 and len(nameless) > 1:
+        raise SectionsUnreadable(
+            "A section without a name cannot come again: the chart text has no way to say so. Name it."
+        )
     if not form or any(not 1 <= entry.times <= 64 for entry in form):
         raise SectionsUnreadable("Every part is played 1 to 64 times.")
 

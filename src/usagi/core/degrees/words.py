@@ -74,9 +74,9 @@ def course_words(note: Note) -> list[str]:
         elif quarters < 0:
             words.append(f"dipped {steps_words(-quarters)} with the bar")
         elif quarters == 0:
-            words.append("let down" if before > 0 else "brought back")
+            words.append("released" if before > 0 else "brought back")
         elif quarters < before:
-            words.append(f"let down to {steps_words(quarters)}")
+            words.append(f"released to {steps_words(quarters)}")
     if isinstance(note.ending, Choked) and found[-1][1] > 0:
         words.append("choked at the top")
     return words
@@ -101,7 +101,7 @@ def technique_words(note: Note) -> list[str]:
     if note.vibrato is not None:
         wide = "wide" if note.vibrato.width_cents >= 60 else "narrow" if note.vibrato.width_cents < 25 else ""
         by = " with the bar" if note.vibrato.by is By.BAR else ""
-        words.append(f"shaken {wide}".strip() + by)
+        words.append(f"{wide} vibrato".strip() + by)
     if note.trill is not None:
         words.append(f"trilled to fret {note.trill.fret / HUNDREDTHS:g}")
     if note.tremolo is not None:

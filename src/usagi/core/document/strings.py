@@ -14,7 +14,7 @@ from usagi.core.pitch.names import pitch_text, sharp_name
 STEPS = {1: "a half step", 2: "a whole step"}
 FEWEST = 5  # notes on open strings of a lower tuning before anything is offered
 TIMES = 3  # as many as on the open strings that are set
-MOST_DOWN = 12  # semitones that the lowest string of a six-string is let down
+MOST_DOWN = 12  # semitones that the lowest string of a six-string is tuned down
 
 
 class NoSixString(UsagiError):
@@ -25,7 +25,7 @@ class NoSixString(UsagiError):
 
 @dataclass(frozen=True, slots=True)
 class SixString:
-    """A tuning, low to high, whose lowest string is let down as far as the part needs."""
+    """A tuning, low to high, whose lowest string is tuned down as far as the part needs."""
 
     tuning: str
     sentence: str
@@ -65,7 +65,7 @@ def sounds_low(solo: Solo) -> SoundsLow | None:
 
 
 def six_string(solo: Solo) -> SixString:
-    """The standard six-string with its lowest string let down to the lowest note of a part. Raises : NoSixString."""
+    """The standard six-string with its lowest string tuned down to the lowest note of a part. Raises : NoSixString."""
     pitches = [pitch for note in solo.notes if (pitch := written_pitch(note, solo.settings)) is not None]
     if not pitches:
         raise NoSixString("Nothing is written yet that a string would be needed for.")

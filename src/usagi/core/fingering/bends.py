@@ -15,7 +15,7 @@ from usagi.core.fretboard.places import HUNDREDTHS, open_pitch, places_of
 class Instead(StrEnum):
     OTHER_STRING = "on another string"
     SLIDE = "by a slide"
-    PREBENT = "prebent, and let down"
+    PREBENT = "prebent, and released"
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,7 +76,7 @@ def _offers(note: Note, settings: SoloSettings, hand: HandSize, fret: int, most:
             course = ((0, half), (max(1, note.ticks // 3), half), (note.ticks, 0))
             lifted = note.model_copy(update={"course": course})
             offers.append(
-                Offer(Instead.PREBENT, f"prebent {steps_text(half)}, as far as it goes, and let down", lifted)
+                Offer(Instead.PREBENT, f"prebent {steps_text(half)}, as far as it goes, and released", lifted)
             )
     return offers
 

@@ -80,7 +80,7 @@ def _no_ornaments(solo: Solo, _: Ground, __: NewId) -> tuple[Solo, str]:
 
 
 def _no_bends(solo: Solo, _: Ground, new_id: NewId) -> tuple[Solo, str]:
-    """A bend becomes a slide to the fret of its target, where the neck has it; what is let down slides back."""
+    """A bend becomes a slide to the fret of its target, where the neck has it; what is released slides back."""
     changed, left = 0, 0
     notes: list[Note] = []
     for note in solo.notes:

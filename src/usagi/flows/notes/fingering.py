@@ -98,7 +98,7 @@ def pin(
     kept = _pinned(solo) - wanted | (wanted if pinned else set())
     settled = [FingeringChoice(id=new_id(), notes=tuple(sorted(kept)))] if kept else []
     after = solo.model_copy(update={"choices": (*others, *settled)})
-    label = "pin places" if pinned else "let go of places"
+    label = "pin places" if pinned else "unpin places"
     return commit(workspace, loaded, label, reader, solo=after)
 
 

@@ -59,7 +59,7 @@ def enter_tab(
         read = read_tab(text, solo.settings, ground.timeline.bars, new_id, from_bar=from_bar)
         return with_tab(solo, read, new_id), list(read.messages)
 
-    return _written(workspace, solo_id, "bring in tablature", reader, with_text)
+    return _written(workspace, solo_id, "import tablature", reader, with_text)
 
 
 def write_shape(

@@ -157,4 +157,4 @@ def change_basics(workspace: Workspace, solo_id: UUID, basics: Basics, reader: R
     moved, own = with_basics(loaded.ground, basics), solo_with(loaded.solo, basics)
     if basics.keep_seconds and moved.anchors != loaded.ground.anchors:
         return regrid(workspace, loaded, moved, "move the grid", keep_seconds=True, reader=reader, solo=own)
-    return commit(workspace, loaded, "settle the ground", reader, solo=own, ground=moved)
+    return commit(workspace, loaded, "change the setup", reader, solo=own, ground=moved)

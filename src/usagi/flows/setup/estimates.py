@@ -117,7 +117,7 @@ def look(workspace: Workspace, estimate: UUID) -> Estimate:
     with transaction(workspace.pool) as db:
         row = stored.read(db, workspace.scope.studio, estimate)
     if row is None:
-        raise NotThere("This was never asked for, or too long ago.", estimate=str(estimate))
+        raise NotThere("There is no such estimate, or it is too old.", estimate=str(estimate))
     found = None if row.found is None else Found.model_validate(row.found)
     return Estimate(
         id=row.id, kind=EstimateKind(row.kind), state=row.state, share=row.share, found=found, trouble=row.trouble

@@ -56,5 +56,5 @@ def lay_taps(
     ground = loaded.ground
     fit = fit_taps(taps, tick, ground.timeline.bars)
     after = with_anchors(ground, [(new_id(), at, second) for at, second in fit.anchors])
-    label = "lay the grid through taps"
+    label = "set the grid by taps"
     return regrid(workspace, loaded, after, label, keep_seconds=keep_seconds, reader=reader, messages=[fit.sentence])

@@ -115,7 +115,7 @@ function Under({ notes, of, axis, near, lanes }: { notes: readonly Schemas["Part
     const y = stringY(lanes.neck, note.string);
     return near(left, right) && (
       <g key={note.id} data-under={of}>
-        <line x1={left + 9} x2={Math.max(left + 9, right - 5)} y1={y} y2={y} className="stroke-wash" strokeWidth={5} />
+        <line x1={left + 9} x2={Math.max(left + 9, right - 5)} y1={y} y2={y} className="stroke-tint" strokeWidth={5} />
         <text x={left} y={y + 7} fontSize={19} textAnchor="middle" className="fill-rule-2">{note.text}</text>
       </g>
     );
@@ -166,5 +166,5 @@ function Sound({ recordingId, from, axis, y, height }: { recordingId: string | n
     }, () => undefined);
     return () => { live = false; };
   }, [recordingId, from, startS, pxPerS, height]);
-  return recordingId === null ? null : <path d={path} transform={`translate(${from} ${y})`} className="fill-wash" />;
+  return recordingId === null ? null : <path d={path} transform={`translate(${from} ${y})`} className="fill-tint" />;
 }

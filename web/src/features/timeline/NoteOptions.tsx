@@ -18,7 +18,7 @@ export function NoteOptions({ view, axis, lanes, from, to, onPick }: Props) {
   return (
     <div role="listbox" aria-label="Notes" aria-orientation="horizontal" aria-multiselectable>
       {inView.map(({ placed: { note, view: label, x }, i }) => (
-        <NoteOption key={note.id} note={note} says={label === undefined ? "A note that waits for its label" : `${label.where}: ${label.says}`} picked={note.id === picked} marked={marked(note)}
+        <NoteOption key={note.id} note={note} says={label === undefined ? "A note without its label yet" : `${label.where}: ${label.says}`} picked={note.id === picked} marked={marked(note)}
           left={MARGIN + (label === undefined ? toPx(axis, grid.second(note.tick)) : x) - 14} top={stringY(lanes.neck, note.string) - 14} of={view.notes.length} at={i + 1} onPick={onPick} />
       ))}
     </div>

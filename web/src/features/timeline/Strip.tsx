@@ -7,7 +7,7 @@ import { type Chunks, chunksOfNotes, type Placed, type View, viewOf } from "@/sc
 import { Chunk } from "./Chunk";
 import { LaneNames } from "./LaneNames";
 import { NoteOptions } from "./NoteOptions";
-import { PhraseSlips } from "./PhraseSlips";
+import { PhraseTags } from "./PhraseTags";
 
 type Props = {
   readonly pxPerS: number;
@@ -212,7 +212,7 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, onBarAt, loop,
         <div ref={head} data-testid="playhead" aria-hidden className="absolute left-0 top-0 z-10 w-[2.5px] bg-sound" style={{ height: lanes.height, visibility: "hidden" }}>
           <span className="absolute -left-[7px] top-0 border-x-[8px] border-t-[10px] border-x-transparent border-t-sound" />
         </div>
-        <PhraseSlips axis={axis} grid={grid} lanes={lanes} onPhrase={onPhrase} />
+        <PhraseTags axis={axis} grid={grid} lanes={lanes} onPhrase={onPhrase} />
         <ChordButtons axis={axis} top={lanes.chords} from={scrolled * CHUNK} to={scrolled * CHUNK + size.width + CHUNK} onChord={onChord} />
         <NoteOptions view={view} axis={axis} lanes={lanes} from={scrolled * CHUNK} to={scrolled * CHUNK + size.width + CHUNK} onPick={pick} />
       </div>

@@ -1,0 +1,32 @@
+import { useState } from "react";
+import { api, take } from "@/api/client";
+import { useBench } from "@/score/bench";
+import { request } from "@/score/sending";
+import { Button, Dialog, Field } from "@/ui/parts";
+
+/** Another symbol for one chord: here, or every time that its bar is played. */
+export function ChordDialog({ chordId, bar, onClose }: { chordId: string; bar: number; onClose: () => void }) {
+  const chords = useBench((state) => state.bench?.strip.chords ?? []);
+  const trouble = useBench((state) => state.trouble);
+  const same = chords.filter((chord) => chord.id === chordId);
+  const here = same.find((chord) => chord.bar === bar) ?? same[0];
+  const [symbol, setSymbol] = useState(here?.symbol ?? "");
+  const save = async (where: number | null) => {
+    const done = await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/chords/{chord_id}", { params: { path: { solo_id, chord_id: chordId } }, body: { symbol, bar: where } })));
+    if (done) onClose();
+  };
+  const often = same.length > 1;
+  return (
+    <Dialog open onOpenChange={(open) => { if (!open) onClose(); }} title={`The chord at ${here?.where ?? ""}`}>
+      <form className="flex flex-col gap-4" onSubmit={(event) => { event.preventDefault(); void save(often ? bar : null); }}>
+        <Field label="Symbol" required autoFocus value={symbol} onChange={(event) => setSymbol(event.target.value)} fault={trouble ?? undefined}
+          hint={often ? `This bar is played ${same.length} times.` : "The labels of its notes follow."} />
+        <div className="flex justify-end gap-2">
+          <Button quiet onClick={onClose}>Cancel</Button>
+          {often && <Button onClick={() => void save(null)}>Every time</Button>}
+          <Button strong type="submit">{often ? "Here" : "Change"}</Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
