@@ -68,8 +68,8 @@ def test_what_was_settled_is_changed_later_and_what_does_not_fit_is_listed(
     page.get_by_role("group", name="Strip").focus()
     page.keyboard.press("KeyE")
     expect(page.get_by_role("status", name="Saving")).to_have_text("Saved")
-    page.get_by_role("link", name="Ground").click()
-    ground = page.get_by_role("region", name="Ground", exact=True)
+    page.get_by_role("link", name="Setup").click()
+    ground = page.get_by_role("region", name="Setup", exact=True)
 
     def settle(label: str, value: str) -> None:
         field = ground.get_by_label(label, exact=True)

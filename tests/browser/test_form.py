@@ -68,7 +68,7 @@ def test_sections_come_from_times_and_go_out_in_columns(page: Page, served, new_
     page.get_by_role("button", name="Section here").click()
     expect(times).to_have_value("0:00 verse\n0:10.00 section 2")
     times.fill("0:00 verse\n0:08.9 verse\n")
-    page.get_by_role("button", name="Name them").click()
+    page.get_by_role("button", name="Name the sections").click()
     expect(page.get_by_role("status", name="What was found")).to_contain_text(
         "“verse” at 0:08.9 is taken at bar 5, -0.90 s."
     )
@@ -93,10 +93,10 @@ def test_sections_come_from_times_and_go_out_in_columns(page: Page, served, new_
         {"name": "in.tsv", "mimeType": "text/plain", "buffer": b"0\t8\thead\n8\t24\tsolo\n"}
     )
     expect(times).to_have_value("0\t8\thead\n8\t24\tsolo")
-    page.get_by_role("button", name="Name them").click()
+    page.get_by_role("button", name="Name the sections").click()
     expect(order).to_have_value("head 1, solo 1")
     times.fill("soon")
-    page.get_by_role("button", name="Name them").click()
+    page.get_by_role("button", name="Name the sections").click()
     expect(page.get_by_role("alert")).to_contain_text("Line 1, “soon”, does not begin with a time")
 
 
@@ -122,7 +122,7 @@ def test_gauges_slide_and_a_six_string_that_plays_a_lower_part(page: Page, serve
     page.keyboard.press("Digit0")
     page.keyboard.press("KeyQ")
     saved(page)
-    page.get_by_role("link", name="Ground").click()
+    page.get_by_role("link", name="Setup").click()
     part(page, "Strings and pitch")
     gauges = page.get_by_label("Gauges, thinnest first")
     gauges.fill("12 16 w")

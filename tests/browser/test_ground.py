@@ -55,7 +55,7 @@ def test_a_tempo_is_tapped_while_it_plays(page: Page, served) -> None:
     anchors = served.get(f"/api/solos/{solo}/document.json")["ground"]["anchors"]
     pace = (anchors[-1]["second"] - anchors[0]["second"]) / (anchors[-1]["tick"] - anchors[0]["tick"]) * QUARTER
     assert pace == pytest.approx(0.5, rel=0.02)
-    expect(page.get_by_role("region", name="Ground", exact=True).get_by_label("Setup in words")).to_contain_text(
+    expect(page.get_by_role("region", name="Setup", exact=True).get_by_label("Setup in words")).to_contain_text(
         "quarter = 1"
     )
 
@@ -63,7 +63,7 @@ def test_a_tempo_is_tapped_while_it_plays(page: Page, served) -> None:
 def test_a_wrong_bar_is_put_right_and_what_follows_moves_along(page: Page, served) -> None:
     solo = a_ground(served, "Wrong bar", tempo_bpm=120)
     page.goto(f"/solos/{solo}/ground?at={8 * QUARTER}")
-    ground = page.get_by_role("region", name="Ground", exact=True)
+    ground = page.get_by_role("region", name="Setup", exact=True)
     field = ground.get_by_label("Bar 3 at, s")
     expect(field).to_have_value("4.500")
     ground.get_by_role("button", name="Bar 3 5 ms later").click()
@@ -95,8 +95,8 @@ def test_other_strings_offer_both_choices_and_the_labels_follow(page: Page, serv
     page.keyboard.press("KeyQ")
     saved(page)
     fret = served.stored(solo)["notes"][0]["fret"]
-    page.get_by_role("link", name="Ground").click()
-    ground = page.get_by_role("region", name="Ground", exact=True)
+    page.get_by_role("link", name="Setup").click()
+    ground = page.get_by_role("region", name="Setup", exact=True)
     part(page, "Strings and pitch")
     tuning = ground.get_by_label("Tuning", exact=True)
     tuning.fill("drop D")

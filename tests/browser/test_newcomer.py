@@ -244,12 +244,12 @@ def test_fields_of_the_setup_say_in_their_place_what_is_wrong(page: Page, served
         ("9:00 x", "lies outside the bars"),
     ):
         times.fill(typed)
-        page.get_by_role("button", name="Name them").click()
+        page.get_by_role("button", name="Name the sections").click()
         alert(page, words)
     times.fill("0:00 head")
-    page.get_by_role("button", name="Name them").click()
+    page.get_by_role("button", name="Name the sections").click()
     expect(page.get_by_role("status", name="Sections")).to_have_text("Named.")
     times.fill("")
-    page.get_by_role("button", name="Name them").click()
+    page.get_by_role("button", name="Name the sections").click()
     expect(page.get_by_role("status", name="Sections")).to_have_text("The sections are cleared.")
     assert [one["name"] for one in served.get(f"/api/solos/{solo}")["ground"]["sections"]] == [""]

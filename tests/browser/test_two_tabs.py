@@ -67,7 +67,7 @@ def left_out(page: Page, count: str = "1 change left out") -> Locator:
     return page.get_by_role("dialog", name="Changes that were left out")
 
 
-@pytest.mark.parametrize(("answer", "fret"), [("Use mine", 8), ("Drop it", 12)])
+@pytest.mark.parametrize(("answer", "fret"), [("Use mine", 8), ("Discard", 12)])
 def test_one_note_changed_twice_is_listed_with_both_values(
     page: Page, served, new_solo: Callable[..., str], answer: str, fret: int
 ) -> None:
@@ -98,7 +98,7 @@ def test_one_note_changed_twice_is_listed_with_both_values(
     expect(page.get_by_role("button", name="left out")).to_have_count(0)
 
 
-@pytest.mark.parametrize(("answer", "kept"), [("Use mine", "mine"), ("Drop it", "theirs")])
+@pytest.mark.parametrize(("answer", "kept"), [("Use mine", "mine"), ("Discard", "theirs")])
 def test_of_two_notes_at_one_place_the_later_is_left_out_alone(
     page: Page, served, new_solo: Callable[..., str], answer: str, kept: str
 ) -> None:

@@ -102,7 +102,7 @@ def test_a_symbol_with_two_meanings_or_none_is_refused_with_its_place(written: s
     assert chord_json(written)["at"] == column
 
 
-# Slash chords: what each is heard on, from theory.md.
+# Slash chords: what each is heard on, from docs/music.md.
 HEARD = [
     ("Bb/C", "C", {0: "1", 2: "9", 5: "4", 7: "5", 10: "b7"}),
     ("Gm7/C", "C", {0: "1", 2: "9", 5: "4", 7: "5", 10: "b7"}),

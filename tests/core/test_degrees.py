@@ -52,7 +52,7 @@ def test_the_twelve_degrees_over_a_chord(symbol: str, style: Style, blues: bool,
     assert [degree(heard, slot, style=style, blues=blues) for slot in range(12)] == twelve.split()
 
 
-# Pitch class, chord, key, name: theory.md, Names.
+# Pitch class, chord, key, name: docs/music.md, Names.
 NAMES = [
     (7, "E7#9", None, "G"),
     (3, "B7", "E minor", "D#"),

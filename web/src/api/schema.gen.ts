@@ -2090,7 +2090,7 @@ export interface components {
          * Instead
          * @enum {string}
          */
-        Instead: "on another string" | "by a slide" | "prebent, and let down";
+        Instead: "on another string" | "by a slide" | "prebent, and released";
         JsonValue: unknown;
         /** KeyFact */
         KeyFact: {
@@ -2934,7 +2934,7 @@ export interface components {
         };
         /**
          * SixString
-         * @description A tuning, low to high, whose lowest string is let down as far as the part needs.
+         * @description A tuning, low to high, whose lowest string is tuned down as far as the part needs.
          */
         SixString: {
             /** Sentence */

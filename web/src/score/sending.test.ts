@@ -213,7 +213,7 @@ describe("the open solo", () => {
     const back = undo();
     inTurn(() => act(write("m", 10_080)));
     expect(await back).toBe(false);
-    expect(useBench.getState().trouble).toContain("The server does not answer now");
+    expect(useBench.getState().trouble).toContain("The server does not answer, and this needs it");
     await vi.waitFor(() => expect(Object.keys(useBench.getState().elements.notes)).toEqual(["n", "m"]));
     closeSolo();
   });

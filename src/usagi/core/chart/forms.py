@@ -1,4 +1,4 @@
-"""Stock forms as chart text, in any key: what a blues is hung in (theory.md, Chords, Forms)."""
+"""Stock forms as chart text, in any key: what a blues is hung in (docs/music.md, Chords, Forms)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The chart as it is stored (model.md, Elements)."""
+"""The chart as it is stored (docs/model.md, Elements)."""
 
 from __future__ import annotations
 

@@ -1,6 +1,6 @@
 """Chart text: the shorthand of handwritten charts, read into a chart and printed from it.
 
-The grammar is in theory.md, Chart text. Every fault is listed with its bar (counted in the text), line, column and
+The grammar is in docs/music.md, Chart text. Every fault is listed with its bar (counted in the text), line, column and
 piece; a text with a fault gives no chart. Lines and columns count from 1.
 """
 

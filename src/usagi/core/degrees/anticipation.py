@@ -1,4 +1,4 @@
-"""Anticipation: notes that are heard against the chord to come (theory.md, Degrees)."""
+"""Anticipation: notes that are heard against the chord to come (docs/music.md, Degrees)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Labels: every note's name, and its degrees on each line (model.md, Labels and documents).
+"""Labels: every note's name, and its degrees on each line (docs/model.md, Labels and documents).
 
 Lines are the chart, each layer of other changes that the teacher laid, and the key. One of them is shown. A stage's
 chord is the one that its degree counts from; on an anticipation that is the chord to come, and `other` holds the

@@ -1,4 +1,4 @@
-"""Which letter a pitch takes: by the chord it is heard on, by the key, by its degree (theory.md, Names)."""
+"""Which letter a pitch takes: by the chord it is heard on, by the key, by its degree (docs/music.md, Names)."""
 
 from __future__ import annotations
 

@@ -2,5 +2,5 @@
 
 Positions and lengths are ticks (core/meter), frets are hundredths and count from the capo (core/fretboard), bends are
 quarter tones. Everything here is a frozen value; a change is an edit that carries the value before and the value after
-(model.md).
+(docs/model.md).
 """

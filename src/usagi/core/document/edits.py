@@ -1,4 +1,4 @@
-"""Edits: what changes in a document, as values before and after (model.md, Edits).
+"""Edits: what changes in a document, as values before and after (docs/model.md, Edits).
 
 A change is accepted when the element's present value equals its `before`. Edits are never rewritten; taking one back
 appends its inverse.

@@ -1,4 +1,4 @@
-"""What follows from a change: what else of a solo becomes different when somebody changes part of it (model.md, Edits).
+"""What follows from a change (docs/model.md, Edits): every consequence is the core's, and only the core's.
 
 An edit says what a person did. Neighbours that give way, rests that are covered, stacks that form or end, names of
 elements that are gone and techniques that no longer fit are worked out here, once, and stored with the edit.

@@ -1,6 +1,6 @@
 """Notes joined by the left hand: a hammer-on, a pull-off or a slide starts from the note before on its string.
 
-The source is found here and never stored (model.md, A note).
+The source is found here and never stored (docs/model.md, A note).
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""Notes that hold their seconds while the grid under them moves (model.md, Changes after notes exist)."""
+"""Notes that hold their seconds while the grid under them moves (docs/model.md, Changes after notes exist)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The two documents: a solo, and the ground that solos of one recording share (model.md, Elements)."""
+"""The two documents: a solo, and the ground that solos of one recording share (docs/model.md, Elements)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Every technique as a type with parameters, units and bounds (theory.md, Techniques)."""
+"""Every technique as a type with parameters, units and bounds (docs/music.md, Techniques)."""
 
 from __future__ import annotations
 

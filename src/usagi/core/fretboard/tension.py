@@ -1,4 +1,4 @@
-"""How hard a string pulls, and what a retuning does to it (theory.md, Pitch, strings, frets).
+"""How hard a string pulls, and what a retuning does to it (docs/music.md, Pitch, strings, frets).
 
 T = μ (2 L f)², with the mass per metre μ from the gauge. Plain steel has 7850 kg/m³; a wound string is given an
 effective density over its outer diameter, a setting that is an estimate and said to be one. Against the tuning that a

@@ -1,6 +1,6 @@
 """The root that a chord is heard on: inversions are counted from their root, a foreign bass becomes the root.
 
-Source: theory.md, Slash chords.
+Source: docs/music.md, Slash chords.
 """
 
 from __future__ import annotations

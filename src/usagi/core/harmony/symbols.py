@@ -1,4 +1,4 @@
-"""Reading chord symbols as they are written by hand (theory.md, Chords).
+"""Reading chord symbols as they are written by hand (docs/music.md, Chords).
 
 Many spellings of one chord are taken; a spelling of two chords is refused with both offers, never guessed. Columns
 count from 1. The grammar: a root, a quality directly after it, one figure, then alterations and additions in any

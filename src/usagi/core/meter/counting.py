@@ -1,7 +1,7 @@
 """Counting, as spoken, and the grid of a pulse.
 
 The grid is found: the parts are tried in turn, and the first on which all onsets of the pulse lie wins, else the
-nearest. Source: theory.md, Counting.
+nearest. Source: docs/music.md, Counting.
 """
 
 from __future__ import annotations

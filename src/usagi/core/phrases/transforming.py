@@ -1,4 +1,4 @@
-"""A line in another key, on other strings, in triplets or straight (theory.md, Transformations of a lick).
+"""A line in another key, on other strings, in triplets or straight (docs/music.md, A figure elsewhere).
 
 What cannot be done is refused with every note that is in the way, never moved by an octave in silence.
 """

@@ -8,7 +8,7 @@ from enum import StrEnum
 from usagi.core.errors import UsagiError
 from usagi.core.pitch.names import Name, NameUnreadable, parse_name, sharp_name
 
-# One plain name a slot: theory.md, Degrees.
+# One plain name a slot: docs/music.md, Degrees.
 PLAIN = ("1", "b2", "2", "b3", "3", "4", "b5", "5", "b6", "6", "b7", "7")
 
 

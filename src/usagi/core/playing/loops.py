@@ -1,4 +1,4 @@
-"""Loops and count-ins: which frames of the recording sound, and where the clicks fall (model.md, A loop)."""
+"""Loops and count-ins: which frames of the recording sound, and where the clicks fall (docs/model.md, A loop)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Taking in edits: each act whole or not at all, with what follows and the labels that changed (model.md, Edits)."""
+"""Taking in edits: each act whole or not at all, with what follows and the labels that changed (docs/model.md)."""
 
 from __future__ import annotations
 

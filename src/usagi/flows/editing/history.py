@@ -1,4 +1,4 @@
-"""Whose act may be undone and redone: this person's own in a solo, across reloads and tabs (model.md, Edits)."""
+"""Whose act may be undone and redone: this person's own in a solo, across reloads and tabs (docs/model.md, Edits)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Judging edits act by act: each is completed, checked, and taken whole or left out (model.md, Edits)."""
+"""Judging edits act by act: each is completed, checked, and taken whole or left out (docs/model.md, Edits)."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Undo and redo: the inverse of an act is appended, and nothing is rewritten (model.md, Edits)."""
+"""Undo and redo: the inverse of an act is appended, and nothing is rewritten (docs/model.md, Edits)."""
 
 from __future__ import annotations
 
