@@ -33,7 +33,10 @@ def test_imports_point_one_way() -> None:
     run(BIN / "lint-imports", "--no-logo")
 
 
-@pytest.mark.parametrize("command", [("tsc", "--noEmit"), ("eslint", "src"), ("vitest", "run")], ids=lambda c: c[0])
+CHECKS = [("tsc", "--noEmit"), ("eslint", "src"), ("prettier", "--check", "."), ("vitest", "run")]
+
+
+@pytest.mark.parametrize("command", CHECKS, ids=lambda command: command[0])
 def test_the_page_checks(command: tuple[str, ...]) -> None:
     run("npx", "--no-install", *command, cwd=ROOT / "web")
 

@@ -457,7 +457,7 @@ def test_an_earlier_state_is_opened_read_only_played_and_put_back(page: Page, se
     page.reload()
     expect(there).to_contain_text("State 2 of 3")
     assert len(served.stored(solo)["notes"]) == 3
-    there.get_by_role("button", name="Put it back").click()
+    there.get_by_role("button", name="Restore this state").click()
     expect(there).to_have_count(0)
     expect(page.get_by_role("option")).to_have_count(2)
     assert len(served.stored(solo)["notes"]) == 2

@@ -16,7 +16,10 @@ export const api = createClient<paths>({
   baseUrl: "",
   querySerializer: (query) => {
     const said = Object.entries(query).filter(([, value]) => value !== undefined && value !== null);
-    return new URLSearchParams([...said.map(([name, value]) => [name, String(value)]), ...Object.entries(reader)]).toString();
+    return new URLSearchParams([
+      ...said.map(([name, value]) => [name, String(value)]),
+      ...Object.entries(reader),
+    ]).toString();
   },
 });
 
@@ -52,7 +55,8 @@ export async function take<T>(asked: Promise<{ data?: T; error?: unknown; respon
   throw new Refusal(problem as Problem, answer.response.status);
 }
 
-const NOT_BROUGHT = "The server does not answer, and nothing of the file is kept there. Bring it again when it is back.";
+const NOT_BROUGHT =
+  "The server does not answer, and nothing of the file is kept there. Bring it again when it is back.";
 
 /** Bring a file, with how much of it has gone; `stop` ends it, and then nothing is stored of it. */
 export function bring(file: File, went: (share: number) => void, stop: AbortSignal): Promise<Schemas["Brought"]> {
@@ -60,16 +64,24 @@ export function bring(file: File, went: (share: number) => void, stop: AbortSign
     const request = new XMLHttpRequest();
     request.open("POST", "/api/recordings");
     request.responseType = "json";
-    request.upload.onprogress = (event) => { if (event.lengthComputable) went(event.loaded / event.total); };
+    request.upload.onprogress = (event) => {
+      if (event.lengthComputable) went(event.loaded / event.total);
+    };
     request.onload = () => {
       const problem = request.response as Problem | null;
       if (request.status < 300) resolve(request.response as Schemas["Brought"]);
       else if (problem?.code === undefined || problem.code === "store-away") reject(new Unreachable(NOT_BROUGHT));
       else reject(new Refusal(problem, request.status));
     };
-    request.onerror = () => { reject(new Unreachable(NOT_BROUGHT)); };
-    request.onabort = () => { reject(new DOMException("stopped", "AbortError")); };
-    stop.addEventListener("abort", () => { request.abort(); });
+    request.onerror = () => {
+      reject(new Unreachable(NOT_BROUGHT));
+    };
+    request.onabort = () => {
+      reject(new DOMException("stopped", "AbortError"));
+    };
+    stop.addEventListener("abort", () => {
+      request.abort();
+    });
     const body = new FormData();
     body.append("file", file);
     request.send(body);

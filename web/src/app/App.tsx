@@ -7,16 +7,26 @@ const loadBench = () => (bench ??= import("./BenchPage"));
 // Where a solo's address is opened its page is fetched before anything is drawn.
 if (window.location.pathname.startsWith("/solos/")) void loadBench();
 
-const Unloaded = () => <p role="alert" className="p-8">The server does not answer: the page could not be loaded. <a className="underline" href="">Try again</a></p>;
+const Unloaded = () => (
+  <p role="alert" className="p-8">
+    The server does not answer: the page could not be loaded.{" "}
+    <a className="underline" href="">
+      Try again
+    </a>
+  </p>
+);
 
 /** The bench, loaded when it is first asked for. React's own way holds what it shows meanwhile for a third of a second. */
 function Bench() {
   const [Page, setPage] = useState<ComponentType | null>(null);
   useEffect(() => {
-    loadBench().then(({ BenchPage }) => setPage(() => BenchPage), () => {
-      bench = null;
-      setPage(() => Unloaded);
-    });
+    loadBench().then(
+      ({ BenchPage }) => setPage(() => BenchPage),
+      () => {
+        bench = null;
+        setPage(() => Unloaded);
+      },
+    );
   }, []);
   return Page === null ? <p className="p-8 text-ink-2">One moment …</p> : <Page />;
 }
@@ -28,7 +38,18 @@ export function App() {
         <Route path="/" element={<ShelfPage />} />
         <Route path="/solos/:soloId" element={<Bench />} />
         <Route path="/solos/:soloId/:stage" element={<Bench />} />
-        <Route path="*" element={<p className="p-8">There is nothing at this address. The shelf is <a className="underline" href="/">here</a>.</p>} />
+        <Route
+          path="*"
+          element={
+            <p className="p-8">
+              There is nothing at this address. The shelf is{" "}
+              <a className="underline" href="/">
+                here
+              </a>
+              .
+            </p>
+          }
+        />
       </Routes>
     </BrowserRouter>
   );

@@ -3,11 +3,22 @@ import { create } from "zustand";
 import { type Reader, readAs } from "@/api/client";
 import { type KeySettings, PRESET_KEYS } from "@/features/notes/keymap";
 
-export type Look = KeySettings & { readonly theme: "day" | "slate"; readonly flipStrings: boolean; readonly reader: Reader; readonly handSize: "small" | "usual" | "large" };
+export type Look = KeySettings & {
+  readonly theme: "day" | "slate";
+  readonly flipStrings: boolean;
+  readonly reader: Reader;
+  readonly handSize: "small" | "usual" | "large";
+};
 const NAME = "usagi.look";
 
 const stored = (): Look => {
-  const preset: Look = { theme: matchMedia("(prefers-color-scheme: dark)").matches ? "slate" : "day", flipStrings: false, reader: { style: "default", names: "letters", school: "a" }, handSize: "usual", ...PRESET_KEYS };
+  const preset: Look = {
+    theme: matchMedia("(prefers-color-scheme: dark)").matches ? "slate" : "day",
+    flipStrings: false,
+    reader: { style: "default", names: "letters", school: "a" },
+    handSize: "usual",
+    ...PRESET_KEYS,
+  };
   try {
     const kept = JSON.parse(localStorage.getItem(NAME) ?? "{}") as Partial<Look>;
     return { ...preset, ...kept, reader: { ...preset.reader, ...kept.reader } };

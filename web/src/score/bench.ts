@@ -9,7 +9,13 @@ import type { Bench, Note, NoteView } from "./types";
 
 export type Cursor = { readonly tick: number; readonly string: number };
 export type Selection = { readonly from: number; readonly to: number };
-export type Latches = { readonly join: boolean; readonly stay: boolean; readonly open: boolean; readonly reach: boolean; readonly move: boolean };
+export type Latches = {
+  readonly join: boolean;
+  readonly stay: boolean;
+  readonly open: boolean;
+  readonly reach: boolean;
+  readonly move: boolean;
+};
 export type Entry = {
   readonly length: number; // index in the table of lengths
   readonly dot: boolean;
@@ -24,7 +30,6 @@ export type Sending = "saved" | "sending" | "away" | "refused";
 export type Clash = { readonly sentence: string; readonly rest: boolean };
 export type Tool = "note" | "hand" | "doubts" | "find" | "by ear" | "versions" | "history";
 export type Loopable = { readonly tick: number; readonly end: number; readonly phrase: string | null };
-
 
 export type BenchState = {
   readonly bench: Bench | null;
@@ -57,7 +62,12 @@ export type BenchState = {
 };
 
 /** Fingerings through a span, one of them shown on the neck. */
-export type Previewed = { readonly from: number; readonly to: number; readonly found: Schemas["Ways"]; readonly at: number };
+export type Previewed = {
+  readonly from: number;
+  readonly to: number;
+  readonly found: Schemas["Ways"];
+  readonly at: number;
+};
 
 /** Another part of the same recording, laid under the one in hand. */
 export type Under = { readonly id: string; readonly notes: readonly Schemas["PartNote"][] };
@@ -67,10 +77,36 @@ const NOTHING: Elements = { notes: {}, rests: {}, stacks: {}, phrases: {}, quest
 const EIGHTH = 3; // index of the length that a page starts with
 
 export const empty = (): BenchState => ({
-  bench: null, past: null, elements: NOTHING, views: {}, unanswered: new Set(), grid: new Grid([{ tick: 0, second: 0 }, { tick: 1, second: 1 }]),
-  versions: {}, cursor: { tick: 0, string: 1 }, selection: null, picked: null, phrase: null,
+  bench: null,
+  past: null,
+  elements: NOTHING,
+  views: {},
+  unanswered: new Set(),
+  grid: new Grid([
+    { tick: 0, second: 0 },
+    { tick: 1, second: 1 },
+  ]),
+  versions: {},
+  cursor: { tick: 0, string: 1 },
+  selection: null,
+  picked: null,
+  phrase: null,
   entry: { length: EIGHTH, dot: false, triplet: false, tuplet: 0, position: 5, slide: 0, recent: [] },
-  latches: NO_LATCH, sending: "saved", waiting: 0, trouble: null, messages: [], clash: null, leftOut: [], under: null, handMap: null, compared: null, tool: "note", menu: false, figure: null, ways: null, placing: null,
+  latches: NO_LATCH,
+  sending: "saved",
+  waiting: 0,
+  trouble: null,
+  messages: [],
+  clash: null,
+  leftOut: [],
+  under: null,
+  handMap: null,
+  compared: null,
+  tool: "note",
+  menu: false,
+  figure: null,
+  ways: null,
+  placing: null,
 });
 
 export const useBench = create<BenchState>(() => empty());
@@ -98,13 +134,18 @@ export const ticksOf = (state: BenchState): number => {
 };
 
 export const handOf = (state: BenchState, mirrored: boolean): Hand => ({
-  position: state.entry.position, strings: state.bench?.tables.strings.length ?? 6, slide: state.entry.slide, mirrored,
+  position: state.entry.position,
+  strings: state.bench?.tables.strings.length ?? 6,
+  slide: state.entry.slide,
+  mirrored,
 });
 
-export const pickedNote = (state: BenchState): Note | null => (state.picked === null ? null : (state.elements.notes[state.picked] ?? null));
+export const pickedNote = (state: BenchState): Note | null =>
+  state.picked === null ? null : (state.elements.notes[state.picked] ?? null);
 
 export const setEntry = (entry: Partial<Entry>): void => set((state) => ({ entry: { ...state.entry, ...entry } }));
-export const setLatch = (name: keyof Latches, on?: boolean): void => set((state) => ({ latches: { ...state.latches, [name]: on ?? !state.latches[name] } }));
+export const setLatch = (name: keyof Latches, on?: boolean): void =>
+  set((state) => ({ latches: { ...state.latches, [name]: on ?? !state.latches[name] } }));
 export const clearLatches = (): void => set((state) => ({ latches: { ...NO_LATCH, move: state.latches.move } }));
 
 /** First and last tick of the strip. */
@@ -128,7 +169,8 @@ export const goTo = (tick: number, id: string | null | undefined): void => {
   if (note === undefined) setCursor({ tick });
   else pick(note);
 };
-export const select = (selection: Selection | null): void => set({ selection: selection === null || selection.to <= selection.from ? null : selection });
+export const select = (selection: Selection | null): void =>
+  set({ selection: selection === null || selection.to <= selection.from ? null : selection });
 export const choosePhrase = (phrase: string | null): void => set({ phrase });
 export const hint = (trouble: string): void => set({ trouble });
 
@@ -138,7 +180,7 @@ export const noteAtCursor = (state: BenchState): Note | null => {
   const notes = inOrder(state.elements.notes);
   return (
     notes.find((note) => note.string === string && note.tick <= tick && tick < note.tick + note.ticks) ??
-    notes.find((note) => note.tick === tick) ?? null
+    notes.find((note) => note.tick === tick) ??
+    null
   );
 };
-

@@ -17,7 +17,15 @@ export type Copy = {
   readonly heard: Versions; // the newest versions that the server spoke of
 };
 
-const GROUPS = { note: "notes", rest: "rests", stack: "stacks", phrase: "phrases", question: "questions", dynamic: "dynamics", swell: "swells" } as const;
+const GROUPS = {
+  note: "notes",
+  rest: "rests",
+  stack: "stacks",
+  phrase: "phrases",
+  question: "questions",
+  dynamic: "dynamics",
+  swell: "swells",
+} as const;
 
 /** Elements after changes; what is not drawn (choices, settings) is passed over. */
 export const applied = (elements: Elements, changes: readonly Change[]): Elements => {
@@ -42,18 +50,31 @@ export const valueOf = (elements: Elements, change: Change): unknown =>
 
 const nameOf = (change: Change): string => `${change.kind} ${change.id}`;
 
-export const wholeOf = (edits: readonly Edit[]): Change[] => edits.flatMap((edit) => [...edit.changes, ...edit.follows]);
+export const wholeOf = (edits: readonly Edit[]): Change[] =>
+  edits.flatMap((edit) => [...edit.changes, ...edit.follows]);
 
-const byId = <T extends { id: string }>(list: readonly T[]): Record<string, T> => Object.fromEntries(list.map((one) => [one.id, one]));
+const byId = <T extends { id: string }>(list: readonly T[]): Record<string, T> =>
+  Object.fromEntries(list.map((one) => [one.id, one]));
 
 const thingsOf = ({ solo }: Bench): Elements => ({
-  notes: byId(solo.notes), rests: byId(solo.rests), stacks: byId(solo.stacks), phrases: byId(solo.phrases),
-  questions: byId(solo.questions), dynamics: byId(solo.dynamics), swells: byId(solo.swells),
+  notes: byId(solo.notes),
+  rests: byId(solo.rests),
+  stacks: byId(solo.stacks),
+  phrases: byId(solo.phrases),
+  questions: byId(solo.questions),
+  dynamics: byId(solo.dynamics),
+  swells: byId(solo.swells),
 });
 
-const older = (versions: Versions, known: Versions): boolean => Object.entries(versions).some(([document, version]) => version < (known[document] ?? version));
+const older = (versions: Versions, known: Versions): boolean =>
+  Object.entries(versions).some(([document, version]) => version < (known[document] ?? version));
 const newest = (one: Versions, other: Versions): Versions =>
-  Object.fromEntries([...new Set([...Object.keys(one), ...Object.keys(other)])].map((document) => [document, Math.max(one[document] ?? 0, other[document] ?? 0)]));
+  Object.fromEntries(
+    [...new Set([...Object.keys(one), ...Object.keys(other)])].map((document) => [
+      document,
+      Math.max(one[document] ?? 0, other[document] ?? 0),
+    ]),
+  );
 
 /** A solo that was asked for whole. Null when more than that is known by now: it is to be asked for again. */
 export const opened = (before: Copy | null, bench: Bench, kept: readonly Edit[]): Copy | null => {
@@ -61,7 +82,14 @@ export const opened = (before: Copy | null, bench: Bench, kept: readonly Edit[])
   if (same !== null && older(bench.versions, same.versions)) return null;
   const known = new Set(kept.map((edit) => edit.id));
   const waiting = [...kept, ...(same?.waiting ?? []).filter((edit) => !known.has(edit.id))];
-  return { bench, elements: thingsOf(bench), views: bench.views, versions: bench.versions, waiting, heard: newest(same?.heard ?? {}, bench.versions) };
+  return {
+    bench,
+    elements: thingsOf(bench),
+    views: bench.views,
+    versions: bench.versions,
+    waiting,
+    heard: newest(same?.heard ?? {}, bench.versions),
+  };
 };
 
 export const made = (copy: Copy, edit: Edit): Copy => ({ ...copy, waiting: [...copy.waiting, edit] });
@@ -69,14 +97,21 @@ export const made = (copy: Copy, edit: Edit): Copy => ({ ...copy, waiting: [...c
 /** An answer to edits that were `sent`, to an undo or to another request. Of an answer with a gap before it only the news is kept, so that the page asks again. */
 export const answered = (copy: Copy, answer: Answer, sent: ReadonlySet<string> = new Set()): Copy => {
   const heard = newest(copy.heard, answer.versions);
-  if (Object.entries(answer.since).some(([document, version]) => version > (copy.versions[document] ?? version))) return { ...copy, heard };
-  if (older(answer.versions, copy.versions)) return { ...copy, waiting: rebased(copy.waiting, copy.elements, copy.elements, sent), heard };
+  if (Object.entries(answer.since).some(([document, version]) => version > (copy.versions[document] ?? version)))
+    return { ...copy, heard };
+  if (older(answer.versions, copy.versions))
+    return { ...copy, waiting: rebased(copy.waiting, copy.elements, copy.elements, sent), heard };
   const { bench } = copy;
   const edits = unknown(copy.versions, answer);
   const mine = edits.filter((edit) => edit.document === bench.solo_id);
   const elements = applied(copy.elements, wholeOf(mine));
   const own = new Set(copy.waiting.map((edit) => edit.id));
-  const others = new Set(mine.filter((edit) => !own.has(edit.id)).flatMap((edit) => edit.changes).map(nameOf));
+  const others = new Set(
+    mine
+      .filter((edit) => !own.has(edit.id))
+      .flatMap((edit) => edit.changes)
+      .map(nameOf),
+  );
   const views: Record<string, NoteView> = answer.whole ? {} : { ...copy.views };
   for (const [id, mark] of Object.entries(answer.views)) {
     if (mark === null) delete views[id];
@@ -84,10 +119,18 @@ export const answered = (copy: Copy, answer: Answer, sent: ReadonlySet<string> =
   }
   return {
     bench: {
-      ...settingsAfter(bench, edits), history: answer.history, violations: answer.violations, progress: answer.progress,
-      strip: answer.strip ?? bench.strip, tables: answer.tables ?? bench.tables,
+      ...settingsAfter(bench, edits),
+      history: answer.history,
+      violations: answer.violations,
+      progress: answer.progress,
+      strip: answer.strip ?? bench.strip,
+      tables: answer.tables ?? bench.tables,
     },
-    elements, views, versions: { ...copy.versions, ...answer.versions }, waiting: rebased(copy.waiting, copy.elements, elements, sent, others), heard,
+    elements,
+    views,
+    versions: { ...copy.versions, ...answer.versions },
+    waiting: rebased(copy.waiting, copy.elements, elements, sent, others),
+    heard,
   };
 };
 
@@ -95,7 +138,13 @@ export const answered = (copy: Copy, answer: Answer, sent: ReadonlySet<string> =
  * Waiting edits without those that are gone, laid over what is so where the page could not know better: what follows from an
  * edit is the core's, and what was drawn of it may have lacked some. What others changed themselves is left to be judged.
  */
-const rebased = (waiting: readonly Edit[], stood: Elements, so: Elements, gone: ReadonlySet<string>, others: ReadonlySet<string> = new Set()): readonly Edit[] => {
+const rebased = (
+  waiting: readonly Edit[],
+  stood: Elements,
+  so: Elements,
+  gone: ReadonlySet<string>,
+  others: ReadonlySet<string> = new Set(),
+): readonly Edit[] => {
   let [seen, now] = [stood, so];
   return waiting.flatMap((edit) => {
     if (gone.has(edit.id)) {
@@ -105,7 +154,10 @@ const rebased = (waiting: readonly Edit[], stood: Elements, so: Elements, gone: 
     const over = (change: Change): Change => {
       const [was, is] = [valueOf(seen, change), valueOf(now, change)];
       seen = applied(seen, [change]);
-      const laid = others.has(nameOf(change)) || is === undefined || equal(was, is) || !equal(change.before ?? null, was) ? change : laidOver(change, is);
+      const laid =
+        others.has(nameOf(change)) || is === undefined || equal(was, is) || !equal(change.before ?? null, was)
+          ? change
+          : laidOver(change, is);
       now = applied(now, [laid]);
       return laid;
     };
@@ -120,7 +172,7 @@ const laidOver = (change: Change, is: unknown): Change => {
   if (after == null || before == null || is == null) return { ...change, before: is };
   const was = before as Readonly<Record<string, unknown>>;
   const changed = Object.entries(after as Record<string, unknown>).filter(([name, value]) => !equal(value, was[name]));
-  return { ...change, before: is, after: { ...(is), ...Object.fromEntries(changed) } };
+  return { ...change, before: is, after: { ...is, ...Object.fromEntries(changed) } };
 };
 
 /** The edits of an answer that are newer than what is known: each makes one version of its document, in their order. */
@@ -160,18 +212,32 @@ const settingsAfter = (bench: Bench, edits: readonly Edit[]): Bench => {
 };
 
 /** The server spoke of a version. */
-export const heardOf = (copy: Copy, document: string, version: number): Copy => ({ ...copy, heard: newest(copy.heard, { [document]: version }) });
+export const heardOf = (copy: Copy, document: string, version: number): Copy => ({
+  ...copy,
+  heard: newest(copy.heard, { [document]: version }),
+});
 /** News may have been missed: whether there are newer versions is to be asked. */
-export const deafened = (copy: Copy): Copy => ({ ...copy, heard: Object.fromEntries(Object.keys(copy.versions).map((document) => [document, Infinity])) });
+export const deafened = (copy: Copy): Copy => ({
+  ...copy,
+  heard: Object.fromEntries(Object.keys(copy.versions).map((document) => [document, Infinity])),
+});
 /** What was missed has been asked for. */
-export const caughtUp = (copy: Copy): Copy => ({ ...copy, heard: Object.fromEntries(Object.entries(copy.heard).filter(([, version]) => version !== Infinity)) });
-export const isBehind = (copy: Copy): boolean => Object.entries(copy.heard).some(([document, version]) => version > (copy.versions[document] ?? version));
+export const caughtUp = (copy: Copy): Copy => ({
+  ...copy,
+  heard: Object.fromEntries(Object.entries(copy.heard).filter(([, version]) => version !== Infinity)),
+});
+export const isBehind = (copy: Copy): boolean =>
+  Object.entries(copy.heard).some(([document, version]) => version > (copy.versions[document] ?? version));
 
 /** What is drawn: what is stored, and over it what waits. Values that are drawn already keep their identity. */
 export const drawn = (copy: Copy, before: Elements): Elements => {
   const next = applied(copy.elements, wholeOf(copy.waiting));
-  const groups = Object.entries(next).map(([name, group]) => [name, kept(group as Group, before[name as keyof Elements] as Group)] as const);
-  return groups.every(([name, group]) => group === before[name as keyof Elements]) ? before : (Object.fromEntries(groups) as unknown as Elements);
+  const groups = Object.entries(next).map(
+    ([name, group]) => [name, kept(group as Group, before[name as keyof Elements] as Group)] as const,
+  );
+  return groups.every(([name, group]) => group === before[name as keyof Elements])
+    ? before
+    : (Object.fromEntries(groups) as unknown as Elements);
 };
 
 type Group = Readonly<Record<string, unknown>>;
@@ -191,9 +257,12 @@ const kept = (next: Group, before: Group): Group => {
 /** Equal as JSON, whatever the order of the fields. */
 export const equal = (one: unknown, other: unknown): boolean => {
   if (one === other) return true;
-  if (typeof one !== "object" || typeof other !== "object" || one === null || other === null) return (one ?? null) === (other ?? null);
+  if (typeof one !== "object" || typeof other !== "object" || one === null || other === null)
+    return (one ?? null) === (other ?? null);
   const [a, b] = [one, other] as readonly Readonly<Record<string, unknown>>[];
-  return [...new Set([...Object.keys(a ?? {}), ...Object.keys(b ?? {})])].every((name) => equal(a?.[name] ?? null, b?.[name] ?? null));
+  return [...new Set([...Object.keys(a ?? {}), ...Object.keys(b ?? {})])].every((name) =>
+    equal(a?.[name] ?? null, b?.[name] ?? null),
+  );
 };
 
 /** The first edits to send: whole acts, not too many at once; `alone` only the first act. */
@@ -206,7 +275,10 @@ export const nextBatch = (copy: Copy, most: number, alone: boolean): readonly Ed
 };
 
 /** Without acts that were refused, and without what waits and was made of their values; both come back. */
-export const without = (copy: Copy, acts: ReadonlySet<string>): { readonly copy: Copy; readonly out: readonly Edit[]; readonly resting: readonly Edit[] } => {
+export const without = (
+  copy: Copy,
+  acts: ReadonlySet<string>,
+): { readonly copy: Copy; readonly out: readonly Edit[]; readonly resting: readonly Edit[] } => {
   const out = copy.waiting.filter((edit) => acts.has(edit.act));
   const ids = new Set(out.flatMap((edit) => edit.changes.map(nameOf)));
   const left = new Set<string>();
@@ -221,10 +293,18 @@ export const without = (copy: Copy, acts: ReadonlySet<string>): { readonly copy:
 };
 
 /** Edits of one act again, as new ones: as they were, or laid over what stands there now. `other` is another element at the same place, which goes. */
-export const again = (edits: readonly Edit[], elements: Elements, over: boolean, other: { readonly kind: string; readonly value: unknown } | null = null): Edit[] => {
+export const again = (
+  edits: readonly Edit[],
+  elements: Elements,
+  over: boolean,
+  other: { readonly kind: string; readonly value: unknown } | null = null,
+): Edit[] => {
   const act = newId();
   const there = other?.value as { readonly id?: string } | null | undefined;
-  const goes = over && there?.id !== undefined ? [{ kind: other?.kind, id: there.id, before: there, after: null } as unknown as Change] : [];
+  const goes =
+    over && there?.id !== undefined
+      ? [{ kind: other?.kind, id: there.id, before: there, after: null } as unknown as Change]
+      : [];
   return edits.flatMap((edit, at) => {
     const changes = edit.changes.flatMap((one) => {
       const now = valueOf(elements, one);
@@ -232,6 +312,8 @@ export const again = (edits: readonly Edit[], elements: Elements, over: boolean,
       return one.after == null && now === null ? [] : [{ ...one, before: now }];
     });
     const all = at === 0 ? [...goes, ...changes] : changes;
-    return all.length === 0 ? [] : [{ ...edit, id: newId(), act, at: new Date().toISOString(), schema: 2, changes: all, follows: [] }];
+    return all.length === 0
+      ? []
+      : [{ ...edit, id: newId(), act, at: new Date().toISOString(), schema: 2, changes: all, follows: [] }];
   });
 };

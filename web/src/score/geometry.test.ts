@@ -16,7 +16,11 @@ describe("the axis", () => {
   it("goes there and back", () => {
     const axis = { startS: -0.5, pxPerS: 127 };
     expect(toS(axis, toPx(axis, 12.25))).toBeCloseTo(12.25, 9);
-    const grid = new Grid([{ tick: 0, second: 1 }, { tick: 10_080, second: 1.5 }, { tick: 20_160, second: 2.5 }]);
+    const grid = new Grid([
+      { tick: 0, second: 1 },
+      { tick: 10_080, second: 1.5 },
+      { tick: 20_160, second: 2.5 },
+    ]);
     expect([-10_080, 5040, 15_120, 30_240].map((tick) => grid.second(tick))).toEqual([0.5, 1.25, 2, 3.5]);
     expect(grid.tick(grid.second(12_345))).toBeCloseTo(12_345, 6);
   });
@@ -63,7 +67,17 @@ describe("drawing", () => {
   });
   it("lifts a bend to scale, and a wide one to a limit", () => {
     expect([lift(2), lift(4), lift(12)]).toEqual([11, 22, MOST_LIFT]);
-    expect(courseAt([[0, 0], [100, 4], [200, 4], [300, 0]], 250)).toBe(2);
+    expect(
+      courseAt(
+        [
+          [0, 0],
+          [100, 4],
+          [200, 4],
+          [300, 0],
+        ],
+        250,
+      ),
+    ).toBe(2);
     expect(courseAt([], 5)).toBe(0);
   });
   it("puts string 1 on top, or at the bottom", () => {
@@ -75,29 +89,55 @@ describe("drawing", () => {
     const at = (id: string, x: number, endX: number) => ({ id, x, endX }) as Placed;
     const [a, b, c] = [at("a", 10, 50), at("b", 600, 700), at("c", 1_400, 1_450)];
     const first = chunksOfNotes([a, b, c], 640, 20, new Map());
-    expect([...first].map(([i, own]) => [i, own.map((one) => one.id)])).toEqual([[-1, ["a"]], [0, ["a", "b"]], [1, ["b"]], [2, ["c"]]]);
+    expect([...first].map(([i, own]) => [i, own.map((one) => one.id)])).toEqual([
+      [-1, ["a"]],
+      [0, ["a", "b"]],
+      [1, ["b"]],
+      [2, ["c"]],
+    ]);
     const second = chunksOfNotes([a, at("b", 600, 700), c], 640, 20, first);
     expect([-1, 0, 1, 2].map((i) => second.get(i) === first.get(i))).toEqual([true, false, false, true]);
   });
   it("lays again only what moved, got another label, or has another neighbour", () => {
     const axis = { startS: 0, pxPerS: 100 };
-    const grid = new Grid([{ tick: 0, second: 0 }, { tick: 10_080, second: 1 }]);
+    const grid = new Grid([
+      { tick: 0, second: 0 },
+      { tick: 10_080, second: 1 },
+    ]);
     const notes = [0, 1, 2, 3, 4].map((i) => plainNote(`n${i}`, i * 2_520, 2_520, 1 + (i % 2), 5));
     const view = (i: number) => ({ expected_s: i / 4, end_s: (i + 1) / 4 }) as NoteView;
     const views = Object.fromEntries(notes.map((note, i) => [note.id, view(i)]));
-    const elements = (all: typeof notes) => ({ notes: Object.fromEntries(all.map((note) => [note.id, note])) }) as unknown as Elements;
+    const elements = (all: typeof notes) =>
+      ({ notes: Object.fromEntries(all.map((note) => [note.id, note])) }) as unknown as Elements;
     const first = viewOf(elements(notes), views, grid, axis);
-    expect(first.notes.map(({ x, room, gap }) => [x, room, gap])).toEqual([[0, 25, 25], [25, 25, 25], [50, 25, 25], [75, 25, 25], [100, Infinity, 25]]);
+    expect(first.notes.map(({ x, room, gap }) => [x, room, gap])).toEqual([
+      [0, 25, 25],
+      [25, 25, 25],
+      [50, 25, 25],
+      [75, 25, 25],
+      [100, Infinity, 25],
+    ]);
     expect(first.notes.map(({ before }) => before?.x)).toEqual([undefined, undefined, 0, 25, 50]);
     const moved = notes.map((note) => (note.id === "n3" ? { ...note, fret: 700 } : note));
     const second = viewOf(elements(moved), { ...views, n1: view(1) }, grid, axis);
     expect(second.notes.map((note, i) => note === first.notes[i])).toEqual([true, false, true, false, true]);
-    expect(viewOf(elements(moved.slice(0, 4)), views, grid, axis).notes.map((note, i) => note === second.notes[i])).toEqual([true, false, true, false]);
+    expect(
+      viewOf(elements(moved.slice(0, 4)), views, grid, axis).notes.map((note, i) => note === second.notes[i]),
+    ).toEqual([true, false, true, false]);
   });
   it("draws the loudest of a pixel", () => {
-    expect(ridge({ values: new Int8Array([0, 0, 0, -127, 10, 50]), blockS: 1 }, 0, 2, 2, 100)).toBe("M0 100L0 100.0L1 0.0L2 100.0L2 100Z");
+    expect(ridge({ values: new Int8Array([0, 0, 0, -127, 10, 50]), blockS: 1 }, 0, 2, 2, 100)).toBe(
+      "M0 100L0 100.0L1 0.0L2 100.0L2 100Z",
+    );
   });
   it("draws accidentals and leaves words alone", () => {
-    expect(["Bb7(b9)", "F#m7b5", "bb7", "Ab/Eb", "the b3+ of Bbm7", "bent by the bar"].map(drawn)).toEqual(["B♭7(♭9)", "F♯m7♭5", "♭♭7", "A♭/E♭", "the ♭3+ of B♭m7", "bent by the bar"]);
+    expect(["Bb7(b9)", "F#m7b5", "bb7", "Ab/Eb", "the b3+ of Bbm7", "bent by the bar"].map(drawn)).toEqual([
+      "B♭7(♭9)",
+      "F♯m7♭5",
+      "♭♭7",
+      "A♭/E♭",
+      "the ♭3+ of B♭m7",
+      "bent by the bar",
+    ]);
   });
 });

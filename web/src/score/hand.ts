@@ -71,14 +71,20 @@ const letters = new Map<string, string>();
 
 export const learnLetter = (code: string, key: string): boolean => {
   const cap = key.length === 1 && key.trim() !== "" ? key.toLocaleUpperCase() : "";
-  if (cap === "" || !/^(Key|Semicolon|Quote|Comma|Period|Slash|Bracket|Back|Minus|Equal|Intl)/.test(code) || letters.get(code) === cap) return false;
+  if (
+    cap === "" ||
+    !/^(Key|Semicolon|Quote|Comma|Period|Slash|Bracket|Back|Minus|Equal|Intl)/.test(code) ||
+    letters.get(code) === cap
+  )
+    return false;
   letters.set(code, cap);
   return true;
 };
 
 /** Ask the browser which letters lie where; not every browser says. */
 export const learnLayout = async (): Promise<void> => {
-  const board = (navigator as Navigator & { keyboard?: { getLayoutMap?: () => Promise<Map<string, string>> } }).keyboard;
+  const board = (navigator as Navigator & { keyboard?: { getLayoutMap?: () => Promise<Map<string, string>> } })
+    .keyboard;
   const map = await board?.getLayoutMap?.().catch(() => undefined);
   map?.forEach((key, code) => learnLetter(code, key));
 };
@@ -86,11 +92,36 @@ export const learnLayout = async (): Promise<void> => {
 /** A key's cap on this board. */
 export const capOf = (code: string): string =>
   letters.get(code) ??
-  ({
-    Semicolon: ";", Comma: ",", Period: ".", Slash: "/", Quote: "'", BracketLeft: "[", BracketRight: "]",
-    Backslash: "\\", Minus: "-", Equal: "=", Backquote: "`", Space: "space", Enter: "↵", Delete: "del", Home: "home", End: "end", Escape: "esc", Insert: "ins",
-    ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓", Backspace: "back", PageDown: "pg↓", PageUp: "pg↑", NumpadAdd: "num +", NumpadSubtract: "num −",
-  })[code] ?? code.replace(/^(Key|Digit)/, "");
+  {
+    Semicolon: ";",
+    Comma: ",",
+    Period: ".",
+    Slash: "/",
+    Quote: "'",
+    BracketLeft: "[",
+    BracketRight: "]",
+    Backslash: "\\",
+    Minus: "-",
+    Equal: "=",
+    Backquote: "`",
+    Space: "space",
+    Enter: "↵",
+    Delete: "del",
+    Home: "home",
+    End: "end",
+    Escape: "esc",
+    Insert: "ins",
+    ArrowLeft: "←",
+    ArrowRight: "→",
+    ArrowUp: "↑",
+    ArrowDown: "↓",
+    Backspace: "back",
+    PageDown: "pg↓",
+    PageUp: "pg↑",
+    NumpadAdd: "num +",
+    NumpadSubtract: "num −",
+  }[code] ??
+  code.replace(/^(Key|Digit)/, "");
 
 /** Where the hand seems to be: the position that holds the last places written, nearest to where it is now. */
 export const guessPosition = (recent: readonly Place[], now: number): number => {

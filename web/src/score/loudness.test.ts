@@ -4,13 +4,21 @@ import { levelAt, stepLevel, swell } from "./loudness";
 import type { Dynamic, Swell } from "./types";
 
 const elements = (dynamics: Dynamic[], swells: Swell[] = []): Elements => ({
-  notes: {}, rests: {}, stacks: {}, phrases: {}, questions: {},
-  dynamics: Object.fromEntries(dynamics.map((one) => [one.id, one])), swells: Object.fromEntries(swells.map((one) => [one.id, one])),
+  notes: {},
+  rests: {},
+  stacks: {},
+  phrases: {},
+  questions: {},
+  dynamics: Object.fromEntries(dynamics.map((one) => [one.id, one])),
+  swells: Object.fromEntries(swells.map((one) => [one.id, one])),
 });
 const after = (deed: Deed | null) => deed?.changes[0]?.after;
 
 describe("levels", () => {
-  const soft = elements([{ id: "b", tick: 100, level: "p" }, { id: "a", tick: 0, level: "ff" }]);
+  const soft = elements([
+    { id: "b", tick: 100, level: "p" },
+    { id: "a", tick: 0, level: "ff" },
+  ]);
   it("hold until the next, and are mf before the first", () => {
     expect([-1, 0, 99, 100, 500].map((tick) => levelAt(soft, tick))).toEqual(["mf", "ff", "ff", "p", "p"]);
   });
@@ -20,7 +28,15 @@ describe("levels", () => {
     expect(stepLevel(elements([{ id: "a", tick: 0, level: "pp" }]), 0, "softer", null)).toBeNull();
   });
   it("leave no sign where the level is that of before", () => {
-    const back = stepLevel(elements([{ id: "a", tick: 0, level: "p" }, { id: "b", tick: 100, level: "mp" }]), 100, "softer", "n");
+    const back = stepLevel(
+      elements([
+        { id: "a", tick: 0, level: "p" },
+        { id: "b", tick: 100, level: "mp" },
+      ]),
+      100,
+      "softer",
+      "n",
+    );
     expect([after(back), back?.picked]).toEqual([null, "n"]);
   });
 });

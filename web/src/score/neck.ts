@@ -5,7 +5,12 @@ export const LIFT = 5.5; // pixels a quarter tone
 export const MOST_LIFT = 33; // a bend above a step and a half is drawn to that and says its size
 const HALF_NUMBER = 11;
 
-export type NeckGrid = { readonly top: number; readonly spacing: number; readonly strings: number; readonly flip: boolean };
+export type NeckGrid = {
+  readonly top: number;
+  readonly spacing: number;
+  readonly strings: number;
+  readonly flip: boolean;
+};
 
 /** The y of a string's line; a note on a string that is not there any more lies on the last. */
 export const stringY = (neck: NeckGrid, string: number): number => {
@@ -14,7 +19,8 @@ export const stringY = (neck: NeckGrid, string: number): number => {
 };
 
 /** Thicker towards the low strings. */
-export const stringWidth = (string: number, strings: number): number => 1 + (1.6 * (string - 1)) / Math.max(1, strings - 1);
+export const stringWidth = (string: number, strings: number): number =>
+  1 + (1.6 * (string - 1)) / Math.max(1, strings - 1);
 
 export const lift = (quarters: number): number => Math.max(-MOST_LIFT, Math.min(MOST_LIFT, quarters * LIFT));
 

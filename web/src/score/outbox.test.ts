@@ -6,19 +6,43 @@ const kept = new Map<string, string>();
 let full = false;
 const storage = {
   getItem: (key: string) => kept.get(key) ?? null,
-  setItem: (key: string, text: string) => { if (full) throw new DOMException("full", "QuotaExceededError"); kept.set(key, text); },
-  removeItem: (key: string) => { kept.delete(key); },
+  setItem: (key: string, text: string) => {
+    if (full) throw new DOMException("full", "QuotaExceededError");
+    kept.set(key, text);
+  },
+  removeItem: (key: string) => {
+    kept.delete(key);
+  },
 };
-vi.stubGlobal("localStorage", new Proxy(storage, { ownKeys: () => [...kept.keys()], getOwnPropertyDescriptor: () => ({ enumerable: true, configurable: true }) }));
+vi.stubGlobal(
+  "localStorage",
+  new Proxy(storage, {
+    ownKeys: () => [...kept.keys()],
+    getOwnPropertyDescriptor: () => ({ enumerable: true, configurable: true }),
+  }),
+);
 const outbox = await import("./outbox");
 
 let number = 0;
 const edit = (id: string, fields: Partial<Edit> = {}): Edit => ({
-  id, act: `act of ${id}`, document: "solo", made_in: "solo", undoes: null, person: "me", at: `2026-11-28T10:00:${String(number++).padStart(2, "0")}Z`, schema: 2, label: "write", changes: [], follows: [], ...fields,
+  id,
+  act: `act of ${id}`,
+  document: "solo",
+  made_in: "solo",
+  undoes: null,
+  person: "me",
+  at: `2026-11-28T10:00:${String(number++).padStart(2, "0")}Z`,
+  schema: 2,
+  label: "write",
+  changes: [],
+  follows: [],
+  ...fields,
 });
 const ids = async (solo: string) => (await outbox.waiting(solo)).map((one) => one.id);
 
-beforeEach(() => { full = false; });
+beforeEach(() => {
+  full = false;
+});
 
 describe("the outbox", () => {
   it("has an edit before IndexedDB has it, so that a page which closes at once loses nothing", async () => {
@@ -41,7 +65,11 @@ describe("the outbox", () => {
     for (const id of ["d", "e", "f"]) await outbox.keep("one", edit(id));
     await outbox.keep("other", edit("g"));
     await outbox.revise("one", [edit("e", { label: "otherwise" })]);
-    expect((await outbox.waiting("one")).map((one) => [one.id, one.label])).toEqual([["d", "write"], ["e", "otherwise"], ["f", "write"]]);
+    expect((await outbox.waiting("one")).map((one) => [one.id, one.label])).toEqual([
+      ["d", "write"],
+      ["e", "otherwise"],
+      ["f", "write"],
+    ]);
     expect(await ids("other")).toEqual(["g"]);
   });
   it("takes in what an earlier program left: edits that name no consequences, and edits that were laid aside", async () => {
@@ -49,11 +77,18 @@ describe("the outbox", () => {
     delete old.follows;
     await outbox.keep("old", old as Edit);
     expect((await outbox.waiting("old"))[0]?.follows).toEqual([]);
-    const database = await new Promise<IDBDatabase>((resolve) => { const request = indexedDB.open("usagi", 1); request.onsuccess = () => resolve(request.result); });
+    const database = await new Promise<IDBDatabase>((resolve) => {
+      const request = indexedDB.open("usagi", 1);
+      request.onsuccess = () => resolve(request.result);
+    });
     const aside = database.transaction("aside", "readwrite");
     aside.objectStore("aside").add({ solo: "old", edit: old });
-    await new Promise<void>((resolve) => { aside.oncomplete = () => resolve(); });
-    expect((await outbox.leftOut("old")).map((one) => [one.act, one.sentence])).toEqual([["act of h", "An earlier version of the program kept it here."]]);
+    await new Promise<void>((resolve) => {
+      aside.oncomplete = () => resolve();
+    });
+    expect((await outbox.leftOut("old")).map((one) => [one.act, one.sentence])).toEqual([
+      ["act of h", "An earlier version of the program kept it here."],
+    ]);
     await outbox.dropLeftOut("old", new Set(["act of h"]));
     expect(await outbox.leftOut("old")).toEqual([]);
   });
@@ -61,8 +96,22 @@ describe("the outbox", () => {
     const [one, two] = [edit("i"), edit("j")];
     await outbox.keep("refused", one);
     await outbox.keep("refused", two);
-    await outbox.leaveOut("refused", [{ act: one.act, edits: [one], code: "rule-broken", sentence: "no", place: "1:1", kind: null, id: null, now: null, restsOn: null }]);
+    await outbox.leaveOut("refused", [
+      {
+        act: one.act,
+        edits: [one],
+        code: "rule-broken",
+        sentence: "no",
+        place: "1:1",
+        kind: null,
+        id: null,
+        now: null,
+        restsOn: null,
+      },
+    ]);
     expect(await ids("refused")).toEqual(["j"]);
-    expect((await outbox.leftOut("refused")).map((out) => [out.code, out.edits.map((edit) => edit.id)])).toEqual([["rule-broken", ["i"]]]);
+    expect((await outbox.leftOut("refused")).map((out) => [out.code, out.edits.map((edit) => edit.id)])).toEqual([
+      ["rule-broken", ["i"]],
+    ]);
   });
 });

@@ -66,12 +66,17 @@ const journal = (solo: string, edit: Edit): void => {
   }
 };
 const journalled = (solo: string): Edit[] =>
-  Object.keys(localStorage).filter((key) => key.startsWith(`${JOURNAL}${solo} `)).sort().flatMap((key) => {
-    const text = localStorage.getItem(key);
-    return text === null ? [] : [JSON.parse(text) as Edit];
-  });
+  Object.keys(localStorage)
+    .filter((key) => key.startsWith(`${JOURNAL}${solo} `))
+    .sort()
+    .flatMap((key) => {
+      const text = localStorage.getItem(key);
+      return text === null ? [] : [JSON.parse(text) as Edit];
+    });
 const strike = (solo: string, ids: ReadonlySet<string>): void => {
-  for (const key of Object.keys(localStorage)) if (key.startsWith(`${JOURNAL}${solo} `) && ids.has(key.slice(key.lastIndexOf(" ") + 1))) localStorage.removeItem(key);
+  for (const key of Object.keys(localStorage))
+    if (key.startsWith(`${JOURNAL}${solo} `) && ids.has(key.slice(key.lastIndexOf(" ") + 1)))
+      localStorage.removeItem(key);
 };
 
 export const keep = async (solo: string, edit: Edit): Promise<void> => {
@@ -95,7 +100,8 @@ export const revise = async (solo: string, edits: readonly Edit[]): Promise<void
   const transaction = (await open()).transaction(WAITING, "readwrite");
   for (const { key, edit } of kept) {
     const revised = edits.find((one) => one.id === edit.id);
-    if (key !== undefined && revised !== undefined) transaction.objectStore(WAITING).put({ key, solo, edit: revised } satisfies Kept);
+    if (key !== undefined && revised !== undefined)
+      transaction.objectStore(WAITING).put({ key, solo, edit: revised } satisfies Kept);
   }
   await done(transaction);
 };
@@ -104,7 +110,8 @@ export const drop = async (solo: string, ids: ReadonlySet<string>): Promise<void
   if (ids.size === 0) return;
   const kept = await all<Kept>(WAITING, solo);
   const transaction = (await open()).transaction(WAITING, "readwrite");
-  for (const { key, edit } of kept) if (key !== undefined && ids.has(edit.id)) transaction.objectStore(WAITING).delete(key);
+  for (const { key, edit } of kept)
+    if (key !== undefined && ids.has(edit.id)) transaction.objectStore(WAITING).delete(key);
   await done(transaction);
   strike(solo, ids);
 };
@@ -115,7 +122,8 @@ export const leaveOut = async (solo: string, acts: readonly LeftOut[]): Promise<
   const kept = await all<Kept>(WAITING, solo);
   const transaction = (await open()).transaction([WAITING, ASIDE], "readwrite");
   for (const out of acts) transaction.objectStore(ASIDE).add({ solo, out } satisfies Aside);
-  for (const { key, edit } of kept) if (key !== undefined && ids.has(edit.id)) transaction.objectStore(WAITING).delete(key);
+  for (const { key, edit } of kept)
+    if (key !== undefined && ids.has(edit.id)) transaction.objectStore(WAITING).delete(key);
   await done(transaction);
   strike(solo, ids);
 };
@@ -125,12 +133,25 @@ export const leftOut = async (solo: string): Promise<LeftOut[]> =>
   (await all<Aside>(ASIDE, solo)).flatMap(({ edit, out }) => {
     if (out !== undefined) return [out];
     if (edit === undefined) return [];
-    return [{ act: edit.act, edits: [ofToday(edit)], code: "laid-aside", sentence: "An earlier version of the program kept it here.", place: null, kind: null, id: null, now: null, restsOn: null }];
+    return [
+      {
+        act: edit.act,
+        edits: [ofToday(edit)],
+        code: "laid-aside",
+        sentence: "An earlier version of the program kept it here.",
+        place: null,
+        kind: null,
+        id: null,
+        now: null,
+        restsOn: null,
+      },
+    ];
   });
 
 export const dropLeftOut = async (solo: string, acts: ReadonlySet<string>): Promise<void> => {
   const kept = await all<Aside>(ASIDE, solo);
   const transaction = (await open()).transaction(ASIDE, "readwrite");
-  for (const { key, edit, out } of kept) if (key !== undefined && acts.has(out?.act ?? edit?.act ?? "")) transaction.objectStore(ASIDE).delete(key);
+  for (const { key, edit, out } of kept)
+    if (key !== undefined && acts.has(out?.act ?? edit?.act ?? "")) transaction.objectStore(ASIDE).delete(key);
   await done(transaction);
 };

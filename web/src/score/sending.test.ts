@@ -6,15 +6,41 @@ import type { Bench, Edit } from "./types";
 const stored: Edit[] = [];
 const asides: LeftOut[] = [];
 vi.mock("./outbox", () => ({
-  keep: (_: string, edit: Edit) => { stored.push(edit); return Promise.resolve(); },
+  keep: (_: string, edit: Edit) => {
+    stored.push(edit);
+    return Promise.resolve();
+  },
   waiting: () => Promise.resolve([...stored]),
-  revise: () => Promise.resolve(), leftOut: () => Promise.resolve([...asides]),
-  leaveOut: (_: string, acts: LeftOut[]) => { asides.push(...acts); const ids = acts.flatMap((one) => one.edits.map((edit) => edit.id)); stored.splice(0, stored.length, ...stored.filter((edit) => !ids.includes(edit.id))); return Promise.resolve(); },
-  dropLeftOut: (_: string, acts: Set<string>) => { asides.splice(0, asides.length, ...asides.filter((one) => !acts.has(one.act))); return Promise.resolve(); },
-  drop: (_: string, ids: Set<string>) => { stored.splice(0, stored.length, ...stored.filter((edit) => !ids.has(edit.id))); return Promise.resolve(); },
+  revise: () => Promise.resolve(),
+  leftOut: () => Promise.resolve([...asides]),
+  leaveOut: (_: string, acts: LeftOut[]) => {
+    asides.push(...acts);
+    const ids = acts.flatMap((one) => one.edits.map((edit) => edit.id));
+    stored.splice(0, stored.length, ...stored.filter((edit) => !ids.includes(edit.id)));
+    return Promise.resolve();
+  },
+  dropLeftOut: (_: string, acts: Set<string>) => {
+    asides.splice(0, asides.length, ...asides.filter((one) => !acts.has(one.act)));
+    return Promise.resolve();
+  },
+  drop: (_: string, ids: Set<string>) => {
+    stored.splice(0, stored.length, ...stored.filter((edit) => !ids.has(edit.id)));
+    return Promise.resolve();
+  },
 }));
 
-class News { static last: News; onmessage: (event: { data: string }) => void = () => undefined; onopen = (): void => undefined; onerror = (): void => undefined; constructor() { News.last = this; } close() { /* nothing is open */ } }
+class News {
+  static last: News;
+  onmessage: (event: { data: string }) => void = () => undefined;
+  onopen = (): void => undefined;
+  onerror = (): void => undefined;
+  constructor() {
+    News.last = this;
+  }
+  close() {
+    /* nothing is open */
+  }
+}
 vi.stubGlobal("EventSource", News);
 
 // The client takes the browser's fetch and Request when it is loaded, so they are replaced before that.
@@ -27,32 +53,97 @@ vi.stubGlobal("fetch", async (request: Request) => {
   sent.push(one);
   return respond(one);
 });
-vi.stubGlobal("Request", class extends Request { constructor(input: string | URL | Request, init?: RequestInit) { super(typeof input === "string" ? new URL(input, "http://here") : input, init); } });
+vi.stubGlobal(
+  "Request",
+  class extends Request {
+    constructor(input: string | URL | Request, init?: RequestInit) {
+      super(typeof input === "string" ? new URL(input, "http://here") : input, init);
+    }
+  },
+);
 const { setCursor, useBench } = await import("./bench");
 const { act, closeSolo, dropLeftOut, hurry, inTurn, openSolo, sendAgain, tryAgain, undo } = await import("./sending");
 const { plainNote } = await import("./edits");
 
 const note = (id: string, tick: number) => plainNote(id, tick, 5040, 2, 5);
 const bench = {
-  solo_id: "solo", ground_id: "ground", person: "me", tune: "t", versions: { solo: 0, ground: 0 },
-  solo: { settings: { first_bar: 1 }, notes: [], rests: [], phrases: [], questions: [], stacks: [], dynamics: [], swells: [] },
-  ground: { settings: { bars: 4 }, anchors: [{ id: "a", tick: 0, second: 0 }, { id: "b", tick: 10_080, second: 0.5 }] },
-  strip: { bars: [{ number: 1, tick: 0, end: 40_320, beats: [] }], chords: [] }, tables: { lengths: [], strings: [], frets: 22 },
-  views: {}, violations: [], history: { undo: null, redo: null },
+  solo_id: "solo",
+  ground_id: "ground",
+  person: "me",
+  tune: "t",
+  versions: { solo: 0, ground: 0 },
+  solo: {
+    settings: { first_bar: 1 },
+    notes: [],
+    rests: [],
+    phrases: [],
+    questions: [],
+    stacks: [],
+    dynamics: [],
+    swells: [],
+  },
+  ground: {
+    settings: { bars: 4 },
+    anchors: [
+      { id: "a", tick: 0, second: 0 },
+      { id: "b", tick: 10_080, second: 0.5 },
+    ],
+  },
+  strip: { bars: [{ number: 1, tick: 0, end: 40_320, beats: [] }], chords: [] },
+  tables: { lengths: [], strings: [], frets: 22 },
+  views: {},
+  violations: [],
+  history: { undo: null, redo: null },
 } as unknown as Bench;
-const answer = (change: object = {}) => ({ since: { solo: 0, ground: 0 }, versions: { solo: 1, ground: 0 }, edits: [], refused: [], progress: {}, messages: [], views: {}, whole: false, strip: null, tables: null, violations: [], history: { undo: "x", redo: null }, ...change });
-const write = (id: string, tick: number) => ({ label: "write a note", picked: id, changes: [{ kind: "note" as const, id, before: null, after: note(id, tick) as never }] });
+const answer = (change: object = {}) => ({
+  since: { solo: 0, ground: 0 },
+  versions: { solo: 1, ground: 0 },
+  edits: [],
+  refused: [],
+  progress: {},
+  messages: [],
+  views: {},
+  whole: false,
+  strip: null,
+  tables: null,
+  violations: [],
+  history: { undo: "x", redo: null },
+  ...change,
+});
+const write = (id: string, tick: number) => ({
+  label: "write a note",
+  picked: id,
+  changes: [{ kind: "note" as const, id, before: null, after: note(id, tick) as never }],
+});
 
 // A small server: what it takes is in its log, and every answer leads on from the versions that the page named.
 const log: Edit[] = [];
-const taken = ({ body }: Sent, refused: { act: string; edits: string[]; code: string; sentence: string; where: object; now?: unknown; rests_on: string | null }[] = []) => {
+const taken = (
+  { body }: Sent,
+  refused: {
+    act: string;
+    edits: string[];
+    code: string;
+    sentence: string;
+    where: object;
+    now?: unknown;
+    rests_on: string | null;
+  }[] = [],
+) => {
   const out = refused.flatMap((one) => one.edits);
   log.push(...(body.edits ?? []).filter((edit) => !out.includes(edit.id) && !log.some(({ id }) => id === edit.id)));
   const since = body.versions["solo"] ?? 0;
-  return answer({ since: { solo: since, ground: 0 }, versions: { solo: log.length, ground: 0 }, edits: log.slice(since), refused });
+  return answer({
+    since: { solo: since, ground: 0 },
+    versions: { solo: log.length, ground: 0 },
+    edits: log.slice(since),
+    refused,
+  });
 };
-const others = (...changes: object[]) => log.push({ id: `other-${log.length}`, act: "other", document: "solo", changes, follows: [] } as unknown as Edit);
-const refuse = (title: string, code: string, status: number) => Response.json({ title, code, status, type: "", where: {} }, { status });
+const others = (...changes: object[]) =>
+  log.push({ id: `other-${log.length}`, act: "other", document: "solo", changes, follows: [] } as unknown as Edit);
+const refuse = (title: string, code: string, status: number) =>
+  Response.json({ title, code, status, type: "", where: {} }, { status });
 
 beforeEach(async () => {
   stored.length = sent.length = asides.length = 0;
@@ -80,8 +171,13 @@ describe("the open solo", () => {
   });
   it("has one request in flight; what is made meanwhile goes together in the next", async () => {
     let open = (): void => undefined;
-    const gate = new Promise<void>((resolve) => { open = resolve; });
-    respond = async (one) => { await gate; return Response.json(taken(one)); };
+    const gate = new Promise<void>((resolve) => {
+      open = resolve;
+    });
+    respond = async (one) => {
+      await gate;
+      return Response.json(taken(one));
+    };
     act(write("a", 0));
     await vi.waitFor(() => expect(sent).toHaveLength(1));
     act(write("b", 5040));
@@ -93,7 +189,9 @@ describe("the open solo", () => {
   });
   it("keeps edits while the server is away, and sends them with the same ids when it is back", async () => {
     vi.useFakeTimers();
-    respond = () => { throw new TypeError("no network"); };
+    respond = () => {
+      throw new TypeError("no network");
+    };
     act(write("n", 0));
     await vi.waitFor(() => expect(useBench.getState().sending).toBe("away"));
     expect(stored).toHaveLength(1);
@@ -105,7 +203,9 @@ describe("the open solo", () => {
     expect(stored).toEqual([]);
   });
   it("applies again after opening what was not answered before", async () => {
-    respond = () => { throw new TypeError("no network"); };
+    respond = () => {
+      throw new TypeError("no network");
+    };
     act(write("n", 0));
     await vi.waitFor(() => expect(useBench.getState().sending).toBe("away"));
     closeSolo();
@@ -115,7 +215,22 @@ describe("the open solo", () => {
     await settle();
   });
   it("leaves a refused act out with its reason, and takes the others", async () => {
-    respond = (one) => Response.json(taken(one, (one.body.edits ?? []).filter(({ changes }) => changes[0]?.id === "bad").map((edit) => ({ act: edit.act, edits: [edit.id], code: "rule-broken", sentence: "At 1:1: There is no fret 23.", where: { place: "1:1" }, rests_on: null }))));
+    respond = (one) =>
+      Response.json(
+        taken(
+          one,
+          (one.body.edits ?? [])
+            .filter(({ changes }) => changes[0]?.id === "bad")
+            .map((edit) => ({
+              act: edit.act,
+              edits: [edit.id],
+              code: "rule-broken",
+              sentence: "At 1:1: There is no fret 23.",
+              where: { place: "1:1" },
+              rests_on: null,
+            })),
+        ),
+      );
     act(write("good", 0));
     act(write("bad", 10_080));
     act(write("fine", 20_160));
@@ -136,26 +251,49 @@ describe("the open solo", () => {
     expect(Object.keys(useBench.getState().elements.notes)).toContain("bad");
   });
   it("drops what was left out when asked", async () => {
-    respond = (one) => Response.json(taken(one, (one.body.edits ?? []).map((edit) => ({ act: edit.act, edits: [edit.id], code: "rule-broken", sentence: "no", where: {}, rests_on: null }))));
+    respond = (one) =>
+      Response.json(
+        taken(
+          one,
+          (one.body.edits ?? []).map((edit) => ({
+            act: edit.act,
+            edits: [edit.id],
+            code: "rule-broken",
+            sentence: "no",
+            where: {},
+            rests_on: null,
+          })),
+        ),
+      );
     act(write("n", 0));
     await vi.waitFor(() => expect(useBench.getState().leftOut).toHaveLength(1));
     await dropLeftOut(useBench.getState().leftOut[0] as LeftOut);
     expect([useBench.getState().leftOut, asides]).toEqual([[], []]);
   });
-  it.each(CODES.filter((code) => !OF_ALL.includes(code) && !["store-away", "store-full", "page-ahead"].includes(code)))("finds the act that a whole request is refused for: %s", async (code) => {
-    respond = (one) => (one.body.edits?.some(({ changes }) => changes[0]?.id === "bad") ? refuse("No.", code, 422) : Response.json(taken(one)));
-    for (const [at, id] of ["a", "b", "bad", "c"].entries()) act(write(id, at * 10_080));
-    await settle();
-    expect(Object.keys(useBench.getState().elements.notes)).toEqual(["a", "b", "c"]);
-    expect(useBench.getState().leftOut.map((one) => one.code)).toEqual([code]);
-    expect(log.map(({ changes }) => changes[0]?.id)).toEqual(["a", "b", "c"]);
-  });
+  it.each(CODES.filter((code) => !OF_ALL.includes(code) && !["store-away", "store-full", "page-ahead"].includes(code)))(
+    "finds the act that a whole request is refused for: %s",
+    async (code) => {
+      respond = (one) =>
+        one.body.edits?.some(({ changes }) => changes[0]?.id === "bad")
+          ? refuse("No.", code, 422)
+          : Response.json(taken(one));
+      for (const [at, id] of ["a", "b", "bad", "c"].entries()) act(write(id, at * 10_080));
+      await settle();
+      expect(Object.keys(useBench.getState().elements.notes)).toEqual(["a", "b", "c"]);
+      expect(useBench.getState().leftOut.map((one) => one.code)).toEqual([code]);
+      expect(log.map(({ changes }) => changes[0]?.id)).toEqual(["a", "b", "c"]);
+    },
+  );
   it.each(OF_ALL)("stops with a sentence and keeps everything where no edit is at fault: %s", async (code) => {
     respond = () => refuse("This solo is not here any more.", code, 404);
     act(write("a", 0));
     act(write("b", 10_080));
     await vi.waitFor(() => expect(useBench.getState().sending).toBe("refused"));
-    expect([useBench.getState().trouble, useBench.getState().leftOut, stored.length]).toEqual(["This solo is not here any more.", [], 2]);
+    expect([useBench.getState().trouble, useBench.getState().leftOut, stored.length]).toEqual([
+      "This solo is not here any more.",
+      [],
+      2,
+    ]);
     respond = (one) => Response.json(taken(one));
     tryAgain();
     await settle();
@@ -165,7 +303,10 @@ describe("the open solo", () => {
     act(write("a", 0));
     await settle();
     log.length = 0;
-    respond = (one) => ((one.body.versions["solo"] ?? 0) > log.length ? refuse("An earlier state is stored.", "page-ahead", 409) : Response.json(taken(one)));
+    respond = (one) =>
+      (one.body.versions["solo"] ?? 0) > log.length
+        ? refuse("An earlier state is stored.", "page-ahead", 409)
+        : Response.json(taken(one));
     act(write("b", 10_080));
     await settle();
     expect(Object.keys(useBench.getState().elements.notes)).toEqual(["b"]);
@@ -174,7 +315,9 @@ describe("the open solo", () => {
     act(write("n", 10_080));
     await settle();
     let open = (): void => undefined;
-    const gate = new Promise<void>((resolve) => { open = resolve; });
+    const gate = new Promise<void>((resolve) => {
+      open = resolve;
+    });
     const order: string[] = [];
     respond = async (one) => {
       order.push(one.url.includes("/undo") ? "undo" : "edits");
@@ -184,7 +327,10 @@ describe("the open solo", () => {
       return Response.json(taken({ ...one, body: { versions: one.body.versions } }));
     };
     const back = undo();
-    inTurn(() => { order.push(`sees ${Object.keys(useBench.getState().elements.notes).length}`); act(write("m", 0)); });
+    inTurn(() => {
+      order.push(`sees ${Object.keys(useBench.getState().elements.notes).length}`);
+      act(write("m", 0));
+    });
     setCursor({ tick: 30_240, string: 3 });
     expect(useBench.getState().elements.notes["m"]).toBeUndefined();
     open();
@@ -207,7 +353,9 @@ describe("the open solo", () => {
     expect(log.map(({ changes }) => changes[0]?.id)).toEqual(["m"]);
   });
   it("says that an undo needs the server when it is away, and lets what waited behind it go on", async () => {
-    respond = () => { throw new TypeError("no network"); };
+    respond = () => {
+      throw new TypeError("no network");
+    };
     act(write("n", 0));
     await vi.waitFor(() => expect(useBench.getState().sending).toBe("away"));
     const back = undo();
@@ -219,7 +367,9 @@ describe("the open solo", () => {
   });
   it("asks nothing else while an undo is under way, so that an older answer never lies over a newer", async () => {
     let open = (): void => undefined;
-    const gate = new Promise<void>((resolve) => { open = resolve; });
+    const gate = new Promise<void>((resolve) => {
+      open = resolve;
+    });
     respond = async ({ url }) => {
       if (url.includes("/undo")) {
         await gate;
@@ -253,7 +403,18 @@ describe("the open solo", () => {
     await vi.waitFor(() => expect(sent).toHaveLength(2));
   });
   it("leaves a question open when it hears of others meanwhile", async () => {
-    respond = () => Response.json({ title: "cannot be taken back", code: "edit-conflict", status: 409, type: "", now: null, where: { kind: "note", id: "n", rest: "possible" } }, { status: 409 });
+    respond = () =>
+      Response.json(
+        {
+          title: "cannot be taken back",
+          code: "edit-conflict",
+          status: 409,
+          type: "",
+          now: null,
+          where: { kind: "note", id: "n", rest: "possible" },
+        },
+        { status: 409 },
+      );
     await undo();
     expect(useBench.getState().clash).toEqual({ sentence: "cannot be taken back", rest: true });
     respond = () => Response.json(answer({ versions: { solo: 5, ground: 0 } }));
@@ -262,24 +423,46 @@ describe("the open solo", () => {
     expect(useBench.getState().clash).not.toBeNull();
     expect(useBench.getState().trouble).toBe("cannot be taken back");
   });
-  it.each([true, false])("tries a change that another changed too again, over theirs or as it was (over: %s)", async (over) => {
-    const theirs = note("n", 5040);
-    others({ kind: "note", id: "n", before: null, after: theirs });
-    respond = (one) => Response.json(taken(one, (one.body.edits ?? []).filter(({ changes }) => changes[0]?.id === "n" && changes[0].before == null).map((edit) => ({ act: edit.act, edits: [edit.id], code: "edit-conflict", sentence: "changed", where: { kind: "note", id: "n" }, now: theirs, rests_on: null }))));
-    act(write("n", 0));
-    act(write("later", 20_160));
-    await settle();
-    expect(useBench.getState().leftOut).toMatchObject([{ kind: "note", id: "n", now: theirs }]);
-    expect(Object.keys(useBench.getState().elements.notes)).toEqual(["n", "later"]);
-    sendAgain(useBench.getState().leftOut[0] as LeftOut, over);
-    await vi.waitFor(() => expect(useBench.getState().leftOut).toHaveLength(over ? 0 : 1));
-    await settle();
-    expect(useBench.getState().elements.notes["n"]?.tick).toBe(over ? 0 : 5040);
-  });
+  it.each([true, false])(
+    "tries a change that another changed too again, over theirs or as it was (over: %s)",
+    async (over) => {
+      const theirs = note("n", 5040);
+      others({ kind: "note", id: "n", before: null, after: theirs });
+      respond = (one) =>
+        Response.json(
+          taken(
+            one,
+            (one.body.edits ?? [])
+              .filter(({ changes }) => changes[0]?.id === "n" && changes[0].before == null)
+              .map((edit) => ({
+                act: edit.act,
+                edits: [edit.id],
+                code: "edit-conflict",
+                sentence: "changed",
+                where: { kind: "note", id: "n" },
+                now: theirs,
+                rests_on: null,
+              })),
+          ),
+        );
+      act(write("n", 0));
+      act(write("later", 20_160));
+      await settle();
+      expect(useBench.getState().leftOut).toMatchObject([{ kind: "note", id: "n", now: theirs }]);
+      expect(Object.keys(useBench.getState().elements.notes)).toEqual(["n", "later"]);
+      sendAgain(useBench.getState().leftOut[0] as LeftOut, over);
+      await vi.waitFor(() => expect(useBench.getState().leftOut).toHaveLength(over ? 0 : 1));
+      await settle();
+      expect(useBench.getState().elements.notes["n"]?.tick).toBe(over ? 0 : 5040);
+    },
+  );
   it("takes in what others did and drops labels of notes that are gone", async () => {
     act(write("n", 0));
     await settle();
-    others({ kind: "note", id: "m", before: null, after: note("m", 5040) }, { kind: "note", id: "n", before: note("n", 0), after: null });
+    others(
+      { kind: "note", id: "m", before: null, after: note("m", 5040) },
+      { kind: "note", id: "n", before: note("n", 0), after: null },
+    );
     respond = (one) => Response.json({ ...taken(one), views: { m: { id: "m" }, n: null } });
     act(write("k", 20_160));
     await settle();

@@ -18,7 +18,14 @@ const AGAIN_MS = 1_500;
 const TRIES = 3; // of an undo whose answer does not come
 const MOST_AT_ONCE = 200;
 /** Refusals that say nothing of any one edit: everything waits until they are over. */
-const OF_ALL: readonly string[] = ["not-there", "solo-removed", "host-unknown", "origin-refused", "no-such-address", "method-unknown"];
+const OF_ALL: readonly string[] = [
+  "not-there",
+  "solo-removed",
+  "host-unknown",
+  "origin-refused",
+  "no-such-address",
+  "method-unknown",
+];
 
 type Turn = { readonly run: () => void } | { readonly ask: () => Promise<void>; readonly fail: (why: string) => void };
 
@@ -41,9 +48,16 @@ const show = (next: Copy): void => {
   copy = next;
   const all = copies.drawn(next, elements);
   set({
-    bench: next.bench, elements: all, views: next.views, versions: next.versions, waiting: next.waiting.length,
+    bench: next.bench,
+    elements: all,
+    views: next.views,
+    versions: next.versions,
+    waiting: next.waiting.length,
     unanswered: new Set(copies.wholeOf(next.waiting).flatMap((change) => (change.kind === "note" ? [change.id] : []))),
-    grid: bench?.ground.anchors === next.bench.ground.anchors && bench.strip === next.bench.strip ? grid : new Grid(next.bench.ground.anchors),
+    grid:
+      bench?.ground.anchors === next.bench.ground.anchors && bench.strip === next.bench.strip
+        ? grid
+        : new Grid(next.bench.ground.anchors),
     picked: picked !== null && all.notes[picked] === undefined ? null : picked,
   });
 };
@@ -52,19 +66,27 @@ const show = (next: Copy): void => {
 
 const fetchSolo = async (solo_id: string, state: number | null): Promise<Bench> =>
   // The client widens tuples to arrays; the server sent what its schema says.
-  (await take(api.GET("/api/solos/{solo_id}", { params: { path: { solo_id }, query: state === null ? {} : { state } } }))) as unknown as Bench;
+  (await take(
+    api.GET("/api/solos/{solo_id}", { params: { path: { solo_id }, query: state === null ? {} : { state } } }),
+  )) as unknown as Bench;
 
 /** Open a solo, with what was not answered when the page was closed; or one of its earlier states, which takes no edits. */
 export const openSolo = async (soloId: string, past: number | null = get().past): Promise<void> => {
   if (past === null && copy?.bench.solo_id === soloId) return reload();
   const mine = (session += 1);
-  const [bench, kept, leftOut] = await Promise.all([fetchSolo(soloId, past), past === null ? outbox.waiting(soloId) : [], past === null ? outbox.leftOut(soloId) : []]);
+  const [bench, kept, leftOut] = await Promise.all([
+    fetchSolo(soloId, past),
+    past === null ? outbox.waiting(soloId) : [],
+    past === null ? outbox.leftOut(soloId) : [],
+  ]);
   if (mine !== session) return undefined;
   const first = bench.strip.bars.find((bar) => bar.number === bench.solo.settings.first_bar) ?? bench.strip.bars[0];
   const fretted = bench.solo.notes.map((note) => note.fret ?? 0).filter((fret) => fret > 0);
   const fresh = empty();
   set({
-    ...fresh, past, leftOut,
+    ...fresh,
+    past,
+    leftOut,
     cursor: { tick: first?.tick ?? 0, string: 2 },
     entry: { ...fresh.entry, position: fretted[0] === undefined ? 5 : Math.max(1, Math.round(fretted[0] / 100) - 1) },
   });
@@ -113,7 +135,8 @@ export const closeSolo = (): void => {
 /** An earlier state is open to be read: why nothing is written on it. */
 const readOnly = (): boolean => {
   const { past } = get();
-  if (past !== null) hint(`State ${past} is open for reading only. Restore it to go on from there, or go back to the present.`);
+  if (past !== null)
+    hint(`State ${past} is open for reading only. Restore it to go on from there, or go back to the present.`);
   return past !== null;
 };
 
@@ -132,14 +155,30 @@ export const act = (deed: Deed | Nothing | null): void => {
   inTurn(() => {
     if (copy === null) return;
     // A deed that was made before the undo it waited for may rest on what the undo took.
-    if (deed.changes.some((change) => { const now = copies.valueOf(get().elements, change); return now !== undefined && !copies.equal(now, change.before ?? null); })) {
+    if (
+      deed.changes.some((change) => {
+        const now = copies.valueOf(get().elements, change);
+        return now !== undefined && !copies.equal(now, change.before ?? null);
+      })
+    ) {
       return hint("What this would change is gone. Do it again.");
     }
     const { bench } = copy;
-    send([{
-      id: newId(), act: newId(), document: bench.solo_id, made_in: bench.solo_id, undoes: null, person: bench.person,
-      at: new Date().toISOString(), schema: 2, label: deed.label, changes: deed.changes, follows: deed.follows ?? [],
-    }]);
+    send([
+      {
+        id: newId(),
+        act: newId(),
+        document: bench.solo_id,
+        made_in: bench.solo_id,
+        undoes: null,
+        person: bench.person,
+        at: new Date().toISOString(),
+        schema: 2,
+        label: deed.label,
+        changes: deed.changes,
+        follows: deed.follows ?? [],
+      },
+    ]);
     set({ picked: deed.picked });
   });
 };
@@ -221,7 +260,10 @@ const step = async (): Promise<boolean> => {
   }
   const { sending } = get();
   if (sending === "away" || sending === "refused") {
-    const why = sending === "away" ? "The server does not answer, and this needs it. What you write is kept here." : "What you wrote before is not saved yet. Try again when it is.";
+    const why =
+      sending === "away"
+        ? "The server does not answer, and this needs it. What you write is kept here."
+        : "What you wrote before is not saved yet. Try again when it is.";
     giveUp(why);
     return line.length > 0;
   }
@@ -255,7 +297,12 @@ const deliver = async (edits: readonly Edit[]): Promise<void> => {
   const [soloId, mine] = [copy.bench.solo_id, session];
   const ids = new Set(edits.map((edit) => edit.id));
   try {
-    const answer = await take(api.POST("/api/solos/{solo_id}/edits", { params: { path: { solo_id: soloId } }, body: { versions: { ...copy.versions }, edits: [...edits] } }));
+    const answer = await take(
+      api.POST("/api/solos/{solo_id}/edits", {
+        params: { path: { solo_id: soloId } },
+        body: { versions: { ...copy.versions }, edits: [...edits] },
+      }),
+    );
     const refused = answer.refused.map((one) => outOf(one, edits));
     if (refused.length > 0) await outbox.leaveOut(soloId, refused);
     await outbox.drop(soloId, ids);
@@ -280,7 +327,10 @@ const stumble = async (fault: unknown, soloId: string, edits: readonly Edit[]): 
   if (copy === null) return;
   if (fault instanceof Unreachable) {
     set({ sending: "away", trouble: fault.message === AWAY ? null : fault.message });
-    retry ??= setTimeout(() => { retry = null; tryAgain(); }, AGAIN_MS);
+    retry ??= setTimeout(() => {
+      retry = null;
+      tryAgain();
+    }, AGAIN_MS);
     return;
   }
   const problem = fault instanceof Refusal ? fault.problem : null;
@@ -296,11 +346,23 @@ const stumble = async (fault: unknown, soloId: string, edits: readonly Edit[]): 
     set({ sending: "refused", trouble: sentence(fault) });
     if (problem === null) throw fault;
   } else if (acts > 1) alone = acts;
-  else if (problem.code === "our-fault" && faults === 0) faults += 1; // once more: it may have been the moment
+  else if (problem.code === "our-fault" && faults === 0)
+    faults += 1; // once more: it may have been the moment
   else {
     faults = 0;
     alone = Math.max(0, alone - 1);
-    const refused = outOf({ act: edits[0]?.act ?? "", edits: edits.map((edit) => edit.id), code: problem.code, sentence: problem.title, where: problem.where, now: problem.now, rests_on: null }, edits);
+    const refused = outOf(
+      {
+        act: edits[0]?.act ?? "",
+        edits: edits.map((edit) => edit.id),
+        code: problem.code,
+        sentence: problem.title,
+        where: problem.where,
+        now: problem.now,
+        rests_on: null,
+      },
+      edits,
+    );
     await outbox.leaveOut(soloId, [refused]);
     await leaveOut(soloId, [refused]);
   }
@@ -326,13 +388,19 @@ const inLine = (ask: (soloId: string) => Promise<void>, quiet = true): Promise<b
     if (soloId === undefined) return resolve(false);
     enter({
       ask: () => ask(soloId).then(() => resolve(true), reject),
-      fail: (why) => { if (!quiet) hint(why); resolve(false); },
+      fail: (why) => {
+        if (!quiet) hint(why);
+        resolve(false);
+      },
     });
     void next();
   });
 
 /** Ask the server for a change that it works out itself; edits that wait go first. `shown` brings what changed into view. */
-export const request = async (ask: (soloId: string, versions: Record<string, number>) => Promise<Answer>, shown = false): Promise<boolean> => {
+export const request = async (
+  ask: (soloId: string, versions: Record<string, number>) => Promise<Answer>,
+  shown = false,
+): Promise<boolean> => {
   if (copy === null || readOnly()) return false;
   const mine = session;
   const { cursor } = get();
@@ -361,7 +429,8 @@ const showChanged = (edits: readonly Edit[]): void => {
   for (const { kind, before, after } of edits.flatMap((edit) => edit.changes)) {
     const element = (after ?? before) as { tick?: number; start?: number; string?: number } | null;
     const tick = element?.tick ?? element?.start;
-    if (kind !== "setting" && tick !== undefined) return setCursor({ tick, ...(element?.string === undefined ? {} : { string: element.string }) });
+    if (kind !== "setting" && tick !== undefined)
+      return setCursor({ tick, ...(element?.string === undefined ? {} : { string: element.string }) });
   }
 };
 
@@ -372,7 +441,11 @@ const takeBack = (which: "undo" | "redo", rest: boolean): Promise<boolean> => {
     for (let tries = 1; ; tries += 1) {
       try {
         const params = { path: { solo_id } };
-        return await take(which === "undo" ? api.POST("/api/solos/{solo_id}/undo", { params, body: { versions, rest, act } }) : api.POST("/api/solos/{solo_id}/redo", { params, body: { versions, act } }));
+        return await take(
+          which === "undo"
+            ? api.POST("/api/solos/{solo_id}/undo", { params, body: { versions, rest, act } })
+            : api.POST("/api/solos/{solo_id}/redo", { params, body: { versions, act } }),
+        );
       } catch (fault) {
         if (!(fault instanceof Unreachable) || tries === TRIES) throw fault;
         await pause();
@@ -385,16 +458,33 @@ export const redo = (): Promise<boolean> => takeBack("redo", false);
 
 /** An undo of what another changed since: whether the rest of it can be undone. */
 const clashOf = ({ code, title, where }: Problem): Clash | null =>
-  where["rest"] === undefined || (code !== "edit-conflict" && code !== "place-taken") ? null : { sentence: title, rest: where["rest"] === "possible" };
+  where["rest"] === undefined || (code !== "edit-conflict" && code !== "place-taken")
+    ? null
+    : { sentence: title, rest: where["rest"] === "possible" };
 
 // -- what was left out ----------------------------------------------------------------------------------------------
 
-type Why = { act: string; edits: string[]; code: string; sentence: string; where: Record<string, string | number | null>; now?: unknown; rests_on?: string | null };
+type Why = {
+  act: string;
+  edits: string[];
+  code: string;
+  sentence: string;
+  where: Record<string, string | number | null>;
+  now?: unknown;
+  rests_on?: string | null;
+};
 const outOf = (one: Why, edits: readonly Edit[]): LeftOut => {
   const stated = (name: string) => (one.where[name] == null ? null : String(one.where[name]));
   return {
-    act: one.act, edits: edits.filter((edit) => one.edits.includes(edit.id)), code: one.code, sentence: one.sentence,
-    place: stated("place"), kind: stated("kind"), id: stated("id"), now: one.now ?? null, restsOn: one.rests_on ?? null,
+    act: one.act,
+    edits: edits.filter((edit) => one.edits.includes(edit.id)),
+    code: one.code,
+    sentence: one.sentence,
+    place: stated("place"),
+    kind: stated("kind"),
+    id: stated("id"),
+    now: one.now ?? null,
+    restsOn: one.rests_on ?? null,
   };
 };
 
@@ -405,12 +495,22 @@ const leaveOut = async (soloId: string, refused: readonly LeftOut[]): Promise<vo
   const found = copies.without(now, new Set(refused.map((one) => one.act)));
   const [first] = refused;
   const resting = [...new Set(found.resting.map((edit) => edit.act))].map((one): LeftOut => ({
-    act: one, edits: found.resting.filter((edit) => edit.act === one), code: "rests-on", sentence: `It needs “${first?.edits[0]?.label ?? "a change"}”, which was left out before it.`,
-    place: null, kind: null, id: null, now: null, restsOn: first?.act ?? null,
+    act: one,
+    edits: found.resting.filter((edit) => edit.act === one),
+    code: "rests-on",
+    sentence: `It needs “${first?.edits[0]?.label ?? "a change"}”, which was left out before it.`,
+    place: null,
+    kind: null,
+    id: null,
+    now: null,
+    restsOn: first?.act ?? null,
   }));
   show(found.copy);
   if (resting.length > 0) await outbox.leaveOut(soloId, resting);
-  set((state) => ({ leftOut: [...state.leftOut, ...refused, ...resting], trouble: `“${first?.edits[0]?.label ?? "A change"}” was left out. ${first?.sentence ?? ""}` }));
+  set((state) => ({
+    leftOut: [...state.leftOut, ...refused, ...resting],
+    trouble: `“${first?.edits[0]?.label ?? "A change"}” was left out. ${first?.sentence ?? ""}`,
+  }));
 };
 
 const forget = async (acts: readonly string[]): Promise<void> => {
@@ -422,7 +522,12 @@ const forget = async (acts: readonly string[]): Promise<void> => {
 /** Send what was left out once more, as it was; or `over` what stands there now. */
 export const sendAgain = (one: LeftOut, over = false): void =>
   inTurn(() => {
-    const edits = copies.again(one.edits, get().elements, over, one.code === "place-taken" ? { kind: one.kind ?? "", value: one.now } : null);
+    const edits = copies.again(
+      one.edits,
+      get().elements,
+      over,
+      one.code === "place-taken" ? { kind: one.kind ?? "", value: one.now } : null,
+    );
     send(edits);
     void forget([one.act]);
   });
@@ -443,7 +548,8 @@ const listen = (soloId: string): void => {
     copy = news === null ? copies.deafened(copy) : copies.heardOf(copy, news.document, news.version);
     void next();
   };
-  news.onopen = () => { // at first, too: something may have been stored between the opening and the first news
+  news.onopen = () => {
+    // at first, too: something may have been stored between the opening and the first news
     if (copy === null) return;
     copy = copies.deafened(copy);
     void next();

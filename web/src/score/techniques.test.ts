@@ -15,9 +15,12 @@ describe("techniques", () => {
     expect(technique.on(now, tables)).toBe(false);
     now = after(shapeBy(name, now, tables));
     expect(technique.on(now, tables)).toBe(true);
-    expect(now.course.every(([at], i, all) => at <= now.ticks && (i === 0 ? at === 0 : at > (all[i - 1]?.[0] ?? 0)))).toBe(true);
+    expect(
+      now.course.every(([at], i, all) => at <= now.ticks && (i === 0 ? at === 0 : at > (all[i - 1]?.[0] ?? 0))),
+    ).toBe(true);
     if (name === "picked") return;
-    for (let presses = 0; technique.on(now, tables) && presses < 6; presses += 1) now = after(shapeBy(name, now, tables));
+    for (let presses = 0; technique.on(now, tables) && presses < 6; presses += 1)
+      now = after(shapeBy(name, now, tables));
     expect(technique.on(now, tables)).toBe(false);
   });
   it.each(TECHNIQUES.map((one) => one.name))("%s fits a note of a few ticks", (name) => {
@@ -45,7 +48,10 @@ describe("techniques", () => {
     expect((spread(stack, "n").changes[0]?.after as Stack).spread_ms).toBe(30);
     const notes = [note(), { ...note(), id: "m", string: 3, ticks: 10_080 }];
     const ended = cut(notes, "n").changes.map((one) => one.after as Note);
-    expect(ended.map((one) => [one.ticks, one.ending?.kind])).toEqual([[10_080, "choked"], [10_080, "choked"]]);
+    expect(ended.map((one) => [one.ticks, one.ending?.kind])).toEqual([
+      [10_080, "choked"],
+      [10_080, "choked"],
+    ]);
     expect(cut(ended, "n").changes.map((one) => (one.after as Note).ending)).toEqual([null, null]);
   });
 });

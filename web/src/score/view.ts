@@ -35,8 +35,14 @@ export const chunksOfNotes = (notes: readonly Placed[], width: number, edge: num
       else own.push(note);
     }
   }
-  const same = (a: readonly Placed[], b: readonly Placed[]) => a.length === b.length && a.every((note, i) => note === b[i]);
-  return new Map([...found].map(([i, own]) => { const old = before.get(i); return [i, old !== undefined && same(old, own) ? old : own]; }));
+  const same = (a: readonly Placed[], b: readonly Placed[]) =>
+    a.length === b.length && a.every((note, i) => note === b[i]);
+  return new Map(
+    [...found].map(([i, own]) => {
+      const old = before.get(i);
+      return [i, old !== undefined && same(old, own) ? old : own];
+    }),
+  );
 };
 
 const USUAL = 0.3; // a few quick notes do not take the labels from all
@@ -49,7 +55,9 @@ export const viewOf = (elements: Elements, views: Readonly<Record<string, NoteVi
   const toSecond = (tick: number) => grid.second(tick);
   const spans = sorted.map((note): Span => {
     const [old, view] = [laid.get(note), views[note.id]];
-    return old !== undefined && view !== undefined && old.view === view && old.axis === axis ? old : noteSpan(note, view, toX, toSecond);
+    return old !== undefined && view !== undefined && old.view === view && old.axis === axis
+      ? old
+      : noteSpan(note, view, toX, toSecond);
   });
   // Notes that start together stand in one column.
   const columns: number[] = [];
@@ -66,14 +74,38 @@ export const viewOf = (elements: Elements, views: Readonly<Record<string, NoteVi
     const beforeFret = at === undefined ? undefined : (sorted[at]?.fret ?? null);
     last.set(note.string, i);
     const old = laid.get(note);
-    const same = old !== undefined && old.view === view && old.x === x && old.endX === endX && old.axis === axis
-      && old.room === room && old.gap === gap && old.before?.x === beforeX && old.before?.fret === beforeFret;
+    const same =
+      old !== undefined &&
+      old.view === view &&
+      old.x === x &&
+      old.endX === endX &&
+      old.axis === axis &&
+      old.room === room &&
+      old.gap === gap &&
+      old.before?.x === beforeX &&
+      old.before?.fret === beforeFret;
     if (same) return old;
     const before = beforeX === undefined || beforeFret === undefined ? null : { x: beforeX, fret: beforeFret };
-    const placed = { id: note.id, note, view, axis, x, endX, startS: axis.startS + x / axis.pxPerS, endS: axis.startS + endX / axis.pxPerS, room, gap, before };
+    const placed = {
+      id: note.id,
+      note,
+      view,
+      axis,
+      x,
+      endX,
+      startS: axis.startS + x / axis.pxPerS,
+      endS: axis.startS + endX / axis.pxPerS,
+      room,
+      gap,
+      before,
+    };
     laid.set(note, placed);
     return placed;
   });
-  const gaps = columns.slice(1).map((x, i) => x - (columns[i] ?? 0)).filter((gap) => gap > 0.5).sort((a, b) => a - b);
+  const gaps = columns
+    .slice(1)
+    .map((x, i) => x - (columns[i] ?? 0))
+    .filter((gap) => gap > 0.5)
+    .sort((a, b) => a - b);
   return { notes, spacing: gaps[Math.floor(gaps.length * USUAL)] ?? 100 };
 };

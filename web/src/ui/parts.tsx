@@ -1,11 +1,21 @@
 /** Radix parts and plain controls in our dress; they know no music. */
 import { Dialog as RadixDialog, DropdownMenu, Tabs as RadixTabs, ToggleGroup } from "radix-ui";
-import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode, SelectHTMLAttributes, TextareaHTMLAttributes } from "react";
+import type {
+  ButtonHTMLAttributes,
+  InputHTMLAttributes,
+  ReactNode,
+  SelectHTMLAttributes,
+  TextareaHTMLAttributes,
+} from "react";
 import { useId, useRef } from "react";
 
 const classes = (...names: (string | false | undefined)[]): string => names.filter(Boolean).join(" ");
 
-type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { strong?: boolean; quiet?: boolean; size?: keyof typeof SIZES };
+type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & {
+  strong?: boolean;
+  quiet?: boolean;
+  size?: keyof typeof SIZES;
+};
 const SIZES = { usual: "px-4 py-2", narrow: "px-3 py-2", small: "px-3 py-1" } as const;
 
 export function Button({ strong, quiet, size = "usual", className, ...rest }: ButtonProps) {
@@ -15,7 +25,11 @@ export function Button({ strong, quiet, size = "usual", className, ...rest }: Bu
       className={classes(
         "rounded-[5px] font-bold",
         SIZES[size],
-        strong ? "bg-ink text-paper disabled:bg-rule-2" : quiet ? "text-ink-2 underline-offset-4 hover:underline" : "border border-rule-2 bg-sheet hover:border-ink",
+        strong
+          ? "bg-ink text-paper disabled:bg-rule-2"
+          : quiet
+            ? "text-ink-2 underline-offset-4 hover:underline"
+            : "border border-rule-2 bg-sheet hover:border-ink",
         className,
       )}
       {...rest}
@@ -58,12 +72,24 @@ export function Area({ label, hint, fault, ...rest }: FieldProps & TextareaHTMLA
   const id = useId();
   return (
     <Around label={label} hint={hint} fault={fault} id={id}>
-      <textarea id={id} className={classes(box, "font-mono leading-relaxed")} spellCheck={false} aria-invalid={fault !== undefined} {...rest} />
+      <textarea
+        id={id}
+        className={classes(box, "font-mono leading-relaxed")}
+        spellCheck={false}
+        aria-invalid={fault !== undefined}
+        {...rest}
+      />
     </Around>
   );
 }
 
-export function Choose({ label, hint, fault, options, ...rest }: FieldProps & { options: readonly string[] } & SelectHTMLAttributes<HTMLSelectElement>) {
+export function Choose({
+  label,
+  hint,
+  fault,
+  options,
+  ...rest
+}: FieldProps & { options: readonly string[] } & SelectHTMLAttributes<HTMLSelectElement>) {
   const id = useId();
   return (
     <Around label={label} hint={hint} fault={fault} id={id}>
@@ -76,7 +102,13 @@ export function Choose({ label, hint, fault, options, ...rest }: FieldProps & { 
   );
 }
 
-type DialogProps = { open: boolean; onOpenChange: (open: boolean) => void; title: string; wide?: boolean; children: ReactNode };
+type DialogProps = {
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  title: string;
+  wide?: boolean;
+  children: ReactNode;
+};
 
 export function Dialog({ open, onOpenChange, title, wide, children }: DialogProps) {
   return (
@@ -101,11 +133,17 @@ export function Dialog({ open, onOpenChange, title, wide, children }: DialogProp
 export function Menu({ label, items }: { label: string; items: readonly { name: string; act: () => void }[] }) {
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="rounded-[4px] px-2 py-1 font-bold text-ink-2 hover:bg-sheet">{label}</DropdownMenu.Trigger>
+      <DropdownMenu.Trigger className="rounded-[4px] px-2 py-1 font-bold text-ink-2 hover:bg-sheet">
+        {label}
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" className="z-50 min-w-40 border border-rule-2 bg-sheet py-1">
           {items.map((item) => (
-            <DropdownMenu.Item key={item.name} onSelect={item.act} className="cursor-pointer px-4 py-2 data-[highlighted]:bg-paper data-[highlighted]:outline-none">
+            <DropdownMenu.Item
+              key={item.name}
+              onSelect={item.act}
+              className="cursor-pointer px-4 py-2 data-[highlighted]:bg-paper data-[highlighted]:outline-none"
+            >
               {item.name}
             </DropdownMenu.Item>
           ))}
@@ -115,21 +153,46 @@ export function Menu({ label, items }: { label: string; items: readonly { name: 
   );
 }
 
-type StairProps = { label: string; rungs: readonly number[]; value: number; sounding: boolean; onChange: (value: number) => void };
+type StairProps = {
+  label: string;
+  rungs: readonly number[];
+  value: number;
+  sounding: boolean;
+  onChange: (value: number) => void;
+};
 
 /** Speed as a stair: a step a rung, higher when faster; those below the chosen one are climbed. */
 export function Stair({ label, rungs, value, sounding, onChange }: StairProps) {
-  const nearest = rungs.reduce((best, rung) => (Math.abs(rung - value) < Math.abs(best - value) ? rung : best), rungs[0] ?? 0);
+  const nearest = rungs.reduce(
+    (best, rung) => (Math.abs(rung - value) < Math.abs(best - value) ? rung : best),
+    rungs[0] ?? 0,
+  );
   const highest = Math.max(...rungs);
   return (
-    <ToggleGroup.Root type="single" aria-label={label} value={String(nearest)} onValueChange={(next) => next && onChange(Number(next))} className="flex items-end gap-[3px]">
+    <ToggleGroup.Root
+      type="single"
+      aria-label={label}
+      value={String(nearest)}
+      onValueChange={(next) => next && onChange(Number(next))}
+      className="flex items-end gap-[3px]"
+    >
       {rungs.map((rung) => (
-        <ToggleGroup.Item key={rung} value={String(rung)} aria-label={`${rung / 10} %`} className="group flex h-[58px] w-[31px] flex-col justify-end text-[13px]">
+        <ToggleGroup.Item
+          key={rung}
+          value={String(rung)}
+          aria-label={`${rung / 10} %`}
+          className="group flex h-[58px] w-[31px] flex-col justify-end text-[13px]"
+        >
           <span
-            className={classes("block w-full", rung === nearest ? (sounding ? "bg-sound" : "bg-ink") : rung < nearest ? "bg-ink-3" : "bg-tint")}
+            className={classes(
+              "block w-full",
+              rung === nearest ? (sounding ? "bg-sound" : "bg-ink") : rung < nearest ? "bg-ink-3" : "bg-tint",
+            )}
             style={{ height: 4 + (34 * rung) / highest }}
           />
-          <span className={classes("leading-[18px]", rung === nearest ? "font-bold text-ink" : "text-ink-2")}>{rung / 10}</span>
+          <span className={classes("leading-[18px]", rung === nearest ? "font-bold text-ink" : "text-ink-2")}>
+            {rung / 10}
+          </span>
         </ToggleGroup.Item>
       ))}
     </ToggleGroup.Root>
@@ -141,14 +204,29 @@ export function Key({ children }: { children: ReactNode }) {
 }
 
 /** A text with some stretches marked behind it, each `[from, to)` in letters. */
-export function MarkedArea({ label, marks, ...rest }: FieldProps & { marks: readonly (readonly [number, number])[]; value: string } & TextareaHTMLAttributes<HTMLTextAreaElement>) {
+export function MarkedArea({
+  label,
+  marks,
+  ...rest
+}: FieldProps & {
+  marks: readonly (readonly [number, number])[];
+  value: string;
+} & TextareaHTMLAttributes<HTMLTextAreaElement>) {
   const id = useId();
   const behind = useRef<HTMLDivElement>(null);
   const parts: ReactNode[] = [];
   let at = 0;
   for (const [from, to] of [...marks].sort((a, b) => a[0] - b[0])) {
     if (from < at) continue;
-    parts.push(rest.value.slice(at, from), <mark key={from} className="rounded-[2px] bg-doubt/25 text-transparent underline decoration-doubt decoration-wavy decoration-2 underline-offset-4">{rest.value.slice(from, to) || " "}</mark>);
+    parts.push(
+      rest.value.slice(at, from),
+      <mark
+        key={from}
+        className="rounded-[2px] bg-doubt/25 text-transparent underline decoration-doubt decoration-wavy decoration-2 underline-offset-4"
+      >
+        {rest.value.slice(from, to) || " "}
+      </mark>,
+    );
     at = to;
   }
   parts.push(rest.value.slice(at));
@@ -156,29 +234,69 @@ export function MarkedArea({ label, marks, ...rest }: FieldProps & { marks: read
   return (
     <Around label={label} id={id}>
       <div className="relative">
-        <div ref={behind} aria-hidden className={classes("pointer-events-none absolute inset-0 overflow-hidden rounded-[4px] border border-transparent bg-sheet text-transparent", text)}>{parts}</div>
-        <textarea id={id} spellCheck={false} aria-invalid={marks.length > 0} className={classes("relative w-full rounded-[4px] border border-rule-2 bg-transparent text-ink placeholder:text-ink-3", text)}
-          onScroll={(event) => { behind.current?.scrollTo(0, event.currentTarget.scrollTop); }} {...rest} />
+        <div
+          ref={behind}
+          aria-hidden
+          className={classes(
+            "pointer-events-none absolute inset-0 overflow-hidden rounded-[4px] border border-transparent bg-sheet text-transparent",
+            text,
+          )}
+        >
+          {parts}
+        </div>
+        <textarea
+          id={id}
+          spellCheck={false}
+          aria-invalid={marks.length > 0}
+          className={classes(
+            "relative w-full rounded-[4px] border border-rule-2 bg-transparent text-ink placeholder:text-ink-3",
+            text,
+          )}
+          onScroll={(event) => {
+            behind.current?.scrollTo(0, event.currentTarget.scrollTop);
+          }}
+          {...rest}
+        />
       </div>
     </Around>
   );
 }
 
 /** Parts of a panel, one at a time; what stands beside them stays. */
-export function Tabs({ label, tabs, children }: { label: string; tabs: readonly { name: string; body: ReactNode }[]; children?: ReactNode }) {
+export function Tabs({
+  label,
+  tabs,
+  children,
+}: {
+  label: string;
+  tabs: readonly { name: string; body: ReactNode }[];
+  children?: ReactNode;
+}) {
   return (
-    <RadixTabs.Root defaultValue="part-0" orientation="vertical" className="grid min-h-0 grid-cols-[190px_minmax(0,1fr)] max-sm:grid-cols-1">
+    <RadixTabs.Root
+      defaultValue="part-0"
+      orientation="vertical"
+      className="grid min-h-0 grid-cols-[190px_minmax(0,1fr)] max-sm:grid-cols-1"
+    >
       <div className="flex min-h-0 flex-col gap-2 overflow-y-auto border-r border-rule p-3">
         <RadixTabs.List aria-label={label} className="flex flex-col">
           {tabs.map((tab, i) => (
-            <RadixTabs.Trigger key={tab.name} value={`part-${i}`} className="rounded-[4px] border-l-4 border-transparent px-3 py-1 text-left font-bold text-ink-2 hover:bg-paper data-[state=active]:border-ink data-[state=active]:bg-paper data-[state=active]:text-ink">
+            <RadixTabs.Trigger
+              key={tab.name}
+              value={`part-${i}`}
+              className="rounded-[4px] border-l-4 border-transparent px-3 py-1 text-left font-bold text-ink-2 hover:bg-paper data-[state=active]:border-ink data-[state=active]:bg-paper data-[state=active]:text-ink"
+            >
               {tab.name}
             </RadixTabs.Trigger>
           ))}
         </RadixTabs.List>
         {children}
       </div>
-      {tabs.map((tab, i) => <RadixTabs.Content key={tab.name} value={`part-${i}`} className="min-h-0 overflow-y-auto px-5 py-3">{tab.body}</RadixTabs.Content>)}
+      {tabs.map((tab, i) => (
+        <RadixTabs.Content key={tab.name} value={`part-${i}`} className="min-h-0 overflow-y-auto px-5 py-3">
+          {tab.body}
+        </RadixTabs.Content>
+      ))}
     </RadixTabs.Root>
   );
 }

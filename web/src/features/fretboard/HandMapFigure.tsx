@@ -4,7 +4,13 @@ import type { Tables } from "@/score/types";
 import { drawn } from "@/ui/signs";
 
 type HandMap = Schemas["HandMap"];
-type Used = { readonly position: number; readonly lowest: number; readonly highest: number; readonly notes: number; readonly grips: readonly string[] };
+type Used = {
+  readonly position: number;
+  readonly lowest: number;
+  readonly highest: number;
+  readonly notes: number;
+  readonly grips: readonly string[];
+};
 
 const WIDTH = 560;
 const LEFT = 26;
@@ -19,7 +25,10 @@ export const positionsOf = (map: HandMap): Used[] => {
     const before = found.get(position);
     const family = grip.split(" ")[0] ?? "";
     found.set(position, {
-      position, lowest: Math.min(lowest, before?.lowest ?? lowest), highest: Math.max(highest, before?.highest ?? highest), notes: notes + (before?.notes ?? 0),
+      position,
+      lowest: Math.min(lowest, before?.lowest ?? lowest),
+      highest: Math.max(highest, before?.highest ?? highest),
+      notes: notes + (before?.notes ?? 0),
       grips: [...new Set([...(before?.grips ?? []), family])].filter((one) => one !== "").sort(),
     });
   }
@@ -51,24 +60,66 @@ export function HandMapFigure({ map, tables, flip }: { map: HandMap; tables: Tab
   const x = (fret: number) => LEFT + (fret + 0.5) * cell;
   const y = (string: number) => top + spacing * (flip ? strings - string : string - 1);
   const [start, end] = [map.stays[0]?.start ?? 0, Math.max(0, ...map.stays.map((stay) => stay.end))];
-  const places = new Set(Object.values(notes).filter((note) => note.tick >= start && note.tick < end && note.fret != null).map((note) => `${note.string} ${(note.fret ?? 0) / 100}`));
+  const places = new Set(
+    Object.values(notes)
+      .filter((note) => note.tick >= start && note.tick < end && note.fret != null)
+      .map((note) => `${note.string} ${(note.fret ?? 0) / 100}`),
+  );
   return (
     <figure aria-label="The map of the hand" className="max-sm:hidden">
-      <figcaption className="text-[14px] text-ink-2">{map.sentence}{used.some((one) => one.grips.length > 0) ? " Letters: grips." : ""}</figcaption>
+      <figcaption className="text-[14px] text-ink-2">
+        {map.sentence}
+        {used.some((one) => one.grips.length > 0) ? " Letters: grips." : ""}
+      </figcaption>
       <svg width="100%" viewBox={`0 0 ${WIDTH} ${bottom + 24}`} aria-hidden>
         {used.map((one) => (
-          <rect key={one.position} data-position={one.position} x={x(one.lowest) - cell / 2} y={top - spacing / 2} width={(one.highest - one.lowest + 1) * cell} height={bottom - top + spacing} className="fill-pick/10" />
+          <rect
+            key={one.position}
+            data-position={one.position}
+            x={x(one.lowest) - cell / 2}
+            y={top - spacing / 2}
+            width={(one.highest - one.lowest + 1) * cell}
+            height={bottom - top + spacing}
+            className="fill-pick/10"
+          />
         ))}
         {tables.strings.map((string) => (
           <g key={string.number}>
-            <text x={LEFT - 12} y={y(string.number) + 5} textAnchor="end" fontSize={14} className="fill-ink-2">{drawn(string.name)}</text>
-            <line x1={LEFT} x2={WIDTH} y1={y(string.number)} y2={y(string.number)} className="stroke-ink-3" strokeWidth={0.8 + (string.number - 1) * 0.28} />
+            <text x={LEFT - 12} y={y(string.number) + 5} textAnchor="end" fontSize={14} className="fill-ink-2">
+              {drawn(string.name)}
+            </text>
+            <line
+              x1={LEFT}
+              x2={WIDTH}
+              y1={y(string.number)}
+              y2={y(string.number)}
+              className="stroke-ink-3"
+              strokeWidth={0.8 + (string.number - 1) * 0.28}
+            />
           </g>
         ))}
         {Array.from({ length: count }, (_, fret) => (
           <g key={fret}>
-            {fret > 0 && <line x1={x(fret) - cell / 2} x2={x(fret) - cell / 2} y1={top} y2={bottom} className={fret === 1 ? "stroke-ink" : "stroke-rule-2"} strokeWidth={fret === 1 ? 4 : 1.2} />}
-            <text x={x(fret)} y={bottom + 21} textAnchor="middle" fontSize={14} fontWeight={tables.inlays.includes(fret) ? 700 : 400} className={tables.inlays.includes(fret) ? "fill-ink" : "fill-ink-2"}>{fret}</text>
+            {fret > 0 && (
+              <line
+                x1={x(fret) - cell / 2}
+                x2={x(fret) - cell / 2}
+                y1={top}
+                y2={bottom}
+                className={fret === 1 ? "stroke-ink" : "stroke-rule-2"}
+                strokeWidth={fret === 1 ? 4 : 1.2}
+              />
+            )}
+            <text
+              x={x(fret)}
+              y={bottom + 21}
+              textAnchor="middle"
+              fontSize={14}
+              fontWeight={tables.inlays.includes(fret) ? 700 : 400}
+              className={tables.inlays.includes(fret) ? "fill-ink" : "fill-ink-2"}
+            >
+              {fret}
+            </text>
           </g>
         ))}
         {[...places].map((place) => {
@@ -82,8 +133,18 @@ export function HandMapFigure({ map, tables, flip }: { map: HandMap; tables: Tab
           const after = left + 22 + 10 * String(one.position).length + 9 * letters.length;
           return (
             <g key={one.position}>
-              <path d={`M${left} ${line + 8}v-8h6${after < right ? `M${after} ${line}H${right}v8` : ""}`} fill="none" className="stroke-pick" strokeWidth={2.4} />
-              <text x={left + 10} y={line + 6} fontSize={15} fontWeight={700} className="fill-ink">{one.position}<tspan dx={7} fontSize={14} fontWeight={400}>{letters}</tspan></text>
+              <path
+                d={`M${left} ${line + 8}v-8h6${after < right ? `M${after} ${line}H${right}v8` : ""}`}
+                fill="none"
+                className="stroke-pick"
+                strokeWidth={2.4}
+              />
+              <text x={left + 10} y={line + 6} fontSize={15} fontWeight={700} className="fill-ink">
+                {one.position}
+                <tspan dx={7} fontSize={14} fontWeight={400}>
+                  {letters}
+                </tspan>
+              </text>
             </g>
           );
         })}

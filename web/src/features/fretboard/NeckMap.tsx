@@ -26,7 +26,10 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
   const previewed = useBench((state) => state.ways);
   const way = previewed?.found.ways[previewed.at];
   const written = useBench((state) => state.entry.position);
-  const hand = way === undefined ? written : Math.min(...way.places.filter((place) => place.fret > 0).map((place) => place.position), tableTop);
+  const hand =
+    way === undefined
+      ? written
+      : Math.min(...way.places.filter((place) => place.fret > 0).map((place) => place.position), tableTop);
   const slide = useBench((state) => state.entry.slide);
   const block = useMemo(() => handOf(useBench.getState(), mirrored), [hand, slide, mirrored, tables]); // eslint-disable-line react-hooks/exhaustive-deps -- read from the store
   if (tables === undefined || chords === undefined) return null;
@@ -50,7 +53,14 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
     if (note.tick < start || note.tick >= end || note.fret == null || note.dead) continue;
     const key = `${note.string} ${note.fret}`;
     const slot = over(note.string, note.fret / 100);
-    if (!shown.has(key) || note.id === picked) shown.set(key, { id: note.id, string: note.string, fret: note.fret / 100, degree: slot?.degree ?? "", shape: slot?.shape ?? "none" });
+    if (!shown.has(key) || note.id === picked)
+      shown.set(key, {
+        id: note.id,
+        string: note.string,
+        fret: note.fret / 100,
+        degree: slot?.degree ?? "",
+        shape: slot?.shape ?? "none",
+      });
   }
   const inHand = picked === null ? undefined : elements.notes[picked];
   const elsewhere = picked === null || way !== undefined ? [] : (views[picked]?.elsewhere ?? []);
@@ -60,9 +70,16 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
   const words = [
     chord === undefined ? "no chord here: frets" : `over ${drawn(chord.shown)}`,
     phrase === undefined ? "this bar's notes" : "the phrase's notes",
-    numbers ? `strings ${stringKeys(mirrored).map(capOf).join(" ")}, frets by digits` : way === undefined ? `hand at fret ${hand}, keys in small` : `filled: this way, hand at fret ${hand}`,
-    numbers ? null : dead > 0 ? `${dead} columns of keys are dead` : null, elsewhere.length > 0 ? "dashed: same pitch" : null,
-  ].filter(Boolean).join(" · ");
+    numbers
+      ? `strings ${stringKeys(mirrored).map(capOf).join(" ")}, frets by digits`
+      : way === undefined
+        ? `hand at fret ${hand}, keys in small`
+        : `filled: this way, hand at fret ${hand}`,
+    numbers ? null : dead > 0 ? `${dead} columns of keys are dead` : null,
+    elsewhere.length > 0 ? "dashed: same pitch" : null,
+  ]
+    .filter(Boolean)
+    .join(" · ");
 
   return (
     <figure aria-label="The neck from above" className="relative max-sm:hidden">
@@ -70,40 +87,154 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
       <svg width="100%" viewBox={`0 0 ${WIDTH} ${bottom + 24}`} aria-hidden>
         {tables.strings.map((string) => (
           <g key={string.number}>
-            <text x={LEFT - 12} y={y(string.number) + 5} textAnchor="end" fontSize={15} className="fill-ink-2">{drawn(string.name)}</text>
-            <line x1={LEFT} x2={WIDTH} y1={y(string.number)} y2={y(string.number)} className="stroke-ink-3" strokeWidth={0.8 + (string.number - 1) * 0.28} />
+            <text x={LEFT - 12} y={y(string.number) + 5} textAnchor="end" fontSize={15} className="fill-ink-2">
+              {drawn(string.name)}
+            </text>
+            <line
+              x1={LEFT}
+              x2={WIDTH}
+              y1={y(string.number)}
+              y2={y(string.number)}
+              className="stroke-ink-3"
+              strokeWidth={0.8 + (string.number - 1) * 0.28}
+            />
           </g>
         ))}
         {Array.from({ length: count + 1 }, (_, i) => {
           const line = LEFT + i * cell;
           const nut = from === 0 && i === 1;
-          return from === 0 && i === 0 ? null : <line key={i} x1={line} x2={line} y1={TOP} y2={bottom} className={nut ? "stroke-ink" : "stroke-rule-2"} strokeWidth={nut ? 4 : 1.2} />;
+          return from === 0 && i === 0 ? null : (
+            <line
+              key={i}
+              x1={line}
+              x2={line}
+              y1={TOP}
+              y2={bottom}
+              className={nut ? "stroke-ink" : "stroke-rule-2"}
+              strokeWidth={nut ? 4 : 1.2}
+            />
+          );
         })}
         {Array.from({ length: count }, (_, i) => from + i).map((fret) => (
-          <text key={fret} x={x(fret)} y={bottom + 21} textAnchor="middle" fontSize={15} fontWeight={tables.inlays.includes(fret) ? 700 : 400} className={tables.inlays.includes(fret) ? "fill-ink" : "fill-ink-2"}>{fret}</text>
+          <text
+            key={fret}
+            x={x(fret)}
+            y={bottom + 21}
+            textAnchor="middle"
+            fontSize={15}
+            fontWeight={tables.inlays.includes(fret) ? 700 : 400}
+            className={tables.inlays.includes(fret) ? "fill-ink" : "fill-ink-2"}
+          >
+            {fret}
+          </text>
         ))}
-        {visible(hand) && <line x1={x(hand) - cell / 2} x2={Math.min(WIDTH, x(hand + 3) + cell / 2)} y1={TOP - 13} y2={TOP - 13} className="stroke-pick" strokeWidth={3} />}
-        {keys.map(({ code, place }) => visible(place.fret) && (
-          <text key={code} x={x(place.fret) - cell / 2 + 8} y={y(place.string) + 5} textAnchor="middle" fontSize={13} fontWeight={700} className="fill-ink-3 stroke-sheet" strokeWidth={4} paintOrder="stroke">{capOf(code)}</text>
-        ))}
-        {[...shown.values()].map((note) => visible(note.fret) && (
-          <g key={note.id} data-note={note.id} data-place={`${note.string} ${note.fret}`}>
-            <Tablet x={x(note.fret) + 6} y={y(note.string)} text={note.degree === "" ? String(note.fret) : drawn(note.degree)} shape={note.shape} picked={note.id === picked} />
-          </g>
-        ))}
-        {elsewhere.map((place) => visible(place.fret) && (
-          <g key={`${place.string} ${place.fret}`}>
-            <rect x={x(place.fret) - 9} y={y(place.string) - 10} width={30} height={20} rx={5} className="fill-sheet stroke-pick" strokeWidth={1.8} strokeDasharray="4 3" />
-            <text x={x(place.fret) + 6} y={y(place.string) + 5} textAnchor="middle" fontSize={14} fontWeight={700} className="fill-pick">{drawn(over(place.string, place.fret)?.degree ?? "")}</text>
-          </g>
-        ))}
-        {way?.places.map((place) => visible(place.fret / 100) && (
-          <g key={place.note} data-way={`${place.string} ${place.fret / 100}`}>
-            <rect x={x(place.fret / 100) - 9} y={y(place.string) - 10} width={30} height={20} rx={5} className="fill-pick stroke-pick" strokeWidth={1.8} />
-            <text x={x(place.fret / 100) + 6} y={y(place.string) + 5} textAnchor="middle" fontSize={14} fontWeight={700} className="fill-paper">{place.finger === 0 ? "o" : (place.finger ?? "")}</text>
-          </g>
-        ))}
-        {inHand?.fret != null && visible(inHand.fret / 100) && <rect x={x(inHand.fret / 100) - 11} y={y(inHand.string) - 12} width={34} height={24} rx={6} fill="none" className="stroke-pick" strokeWidth={2.4} />}
+        {visible(hand) && (
+          <line
+            x1={x(hand) - cell / 2}
+            x2={Math.min(WIDTH, x(hand + 3) + cell / 2)}
+            y1={TOP - 13}
+            y2={TOP - 13}
+            className="stroke-pick"
+            strokeWidth={3}
+          />
+        )}
+        {keys.map(
+          ({ code, place }) =>
+            visible(place.fret) && (
+              <text
+                key={code}
+                x={x(place.fret) - cell / 2 + 8}
+                y={y(place.string) + 5}
+                textAnchor="middle"
+                fontSize={13}
+                fontWeight={700}
+                className="fill-ink-3 stroke-sheet"
+                strokeWidth={4}
+                paintOrder="stroke"
+              >
+                {capOf(code)}
+              </text>
+            ),
+        )}
+        {[...shown.values()].map(
+          (note) =>
+            visible(note.fret) && (
+              <g key={note.id} data-note={note.id} data-place={`${note.string} ${note.fret}`}>
+                <Tablet
+                  x={x(note.fret) + 6}
+                  y={y(note.string)}
+                  text={note.degree === "" ? String(note.fret) : drawn(note.degree)}
+                  shape={note.shape}
+                  picked={note.id === picked}
+                />
+              </g>
+            ),
+        )}
+        {elsewhere.map(
+          (place) =>
+            visible(place.fret) && (
+              <g key={`${place.string} ${place.fret}`}>
+                <rect
+                  x={x(place.fret) - 9}
+                  y={y(place.string) - 10}
+                  width={30}
+                  height={20}
+                  rx={5}
+                  className="fill-sheet stroke-pick"
+                  strokeWidth={1.8}
+                  strokeDasharray="4 3"
+                />
+                <text
+                  x={x(place.fret) + 6}
+                  y={y(place.string) + 5}
+                  textAnchor="middle"
+                  fontSize={14}
+                  fontWeight={700}
+                  className="fill-pick"
+                >
+                  {drawn(over(place.string, place.fret)?.degree ?? "")}
+                </text>
+              </g>
+            ),
+        )}
+        {way?.places.map(
+          (place) =>
+            visible(place.fret / 100) && (
+              <g key={place.note} data-way={`${place.string} ${place.fret / 100}`}>
+                <rect
+                  x={x(place.fret / 100) - 9}
+                  y={y(place.string) - 10}
+                  width={30}
+                  height={20}
+                  rx={5}
+                  className="fill-pick stroke-pick"
+                  strokeWidth={1.8}
+                />
+                <text
+                  x={x(place.fret / 100) + 6}
+                  y={y(place.string) + 5}
+                  textAnchor="middle"
+                  fontSize={14}
+                  fontWeight={700}
+                  className="fill-paper"
+                >
+                  {place.finger === 0 ? "o" : (place.finger ?? "")}
+                </text>
+              </g>
+            ),
+        )}
+        {inHand?.fret != null && visible(inHand.fret / 100) && (
+          <rect
+            x={x(inHand.fret / 100) - 11}
+            y={y(inHand.string) - 12}
+            width={34}
+            height={24}
+            rx={6}
+            fill="none"
+            className="stroke-pick"
+            strokeWidth={2.4}
+          />
+        )}
       </svg>
       <Places strings={strings} from={from} count={count} flip={flip} onPlace={onPlace} />
     </figure>
@@ -111,18 +242,49 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
 }
 
 /** A click writes as the key does; drawn again only when the piece of neck in view changes. */
-const Places = memo(function Places({ strings, from, count, flip, onPlace }: { strings: number; from: number; count: number; flip: boolean; onPlace: (place: Place) => void }) {
+const Places = memo(function Places({
+  strings,
+  from,
+  count,
+  flip,
+  onPlace,
+}: {
+  strings: number;
+  from: number;
+  count: number;
+  flip: boolean;
+  onPlace: (place: Place) => void;
+}) {
   const spacing = Math.min(20, 104 / Math.max(1, strings - 1));
   const cell = (WIDTH - LEFT) / count;
   const height = TOP + spacing * (strings - 1) + 24;
   const top = (string: number) => TOP + spacing * ((flip ? strings - string : string - 1) - 0.5);
   return (
-    <div className="absolute inset-x-0 bottom-0" style={{ aspectRatio: `${WIDTH} / ${height}` }} role="group" aria-label="Places">
+    <div
+      className="absolute inset-x-0 bottom-0"
+      style={{ aspectRatio: `${WIDTH} / ${height}` }}
+      role="group"
+      aria-label="Places"
+    >
       {Array.from({ length: strings }, (_, i) => i + 1).flatMap((string) =>
         Array.from({ length: count }, (_, i) => from + i).map((fret) => (
-          <button key={`${string} ${fret}`} type="button" tabIndex={-1} aria-label={`String ${string}, fret ${fret}`}
-            onClick={() => { setCursor({ string }, useBench.getState().picked); onPlace({ string, fret }); }}
-            className="absolute hover:bg-pick/20" style={{ left: `${((LEFT + (fret - from) * cell) / WIDTH) * 100}%`, width: `${(cell / WIDTH) * 100}%`, top: `${(top(string) / height) * 100}%`, height: `${(spacing / height) * 100}%` }} />
+          <button
+            key={`${string} ${fret}`}
+            type="button"
+            tabIndex={-1}
+            aria-label={`String ${string}, fret ${fret}`}
+            onClick={() => {
+              setCursor({ string }, useBench.getState().picked);
+              onPlace({ string, fret });
+            }}
+            className="absolute hover:bg-pick/20"
+            style={{
+              left: `${((LEFT + (fret - from) * cell) / WIDTH) * 100}%`,
+              width: `${(cell / WIDTH) * 100}%`,
+              top: `${(top(string) / height) * 100}%`,
+              height: `${(spacing / height) * 100}%`,
+            }}
+          />
         )),
       )}
     </div>
@@ -134,8 +296,25 @@ function Tablet({ x, y, text, shape, picked }: { x: number; y: number; text: str
   const width = Math.max(26, 12 + 9 * text.length);
   return (
     <>
-      <rect x={x - width / 2} y={y - 9} width={width} height={18} rx={4} strokeWidth={1.6} className={`number-box ${picked ? "fill-pick stroke-pick" : filled ? "fill-ink stroke-ink" : "fill-sheet stroke-ink-2"}`} />
-      <text x={x} y={y + 5} textAnchor="middle" fontSize={14} fontWeight={700} className={picked || filled ? "fill-paper" : "fill-ink"}>{text}</text>
+      <rect
+        x={x - width / 2}
+        y={y - 9}
+        width={width}
+        height={18}
+        rx={4}
+        strokeWidth={1.6}
+        className={`number-box ${picked ? "fill-pick stroke-pick" : filled ? "fill-ink stroke-ink" : "fill-sheet stroke-ink-2"}`}
+      />
+      <text
+        x={x}
+        y={y + 5}
+        textAnchor="middle"
+        fontSize={14}
+        fontWeight={700}
+        className={picked || filled ? "fill-paper" : "fill-ink"}
+      >
+        {text}
+      </text>
     </>
   );
 }

@@ -17,7 +17,9 @@ export function DoubtsTool({ player }: { player: Playing }) {
   const [closed, setClosed] = useState(false);
   const [asking, setAsking] = useState(false);
   const bars = strip?.bars ?? [];
-  const unknown = Object.values(notes).filter((note) => note.sure !== "sure").sort((a, b) => a.tick - b.tick);
+  const unknown = Object.values(notes)
+    .filter((note) => note.sure !== "sure")
+    .sort((a, b) => a.tick - b.tick);
   const all = Object.values(questions).sort((a, b) => a.start - b.start);
   const open = all.filter((one) => one.answer === null);
   const asked = new Set(open.flatMap((one) => one.notes));
@@ -31,27 +33,74 @@ export function DoubtsTool({ player }: { player: Playing }) {
   return (
     <div className="flex flex-col gap-1 text-[14px]">
       <div className="flex flex-wrap items-center gap-3">
-        <p role="status" aria-label="Doubts"><b>{open.length === 0 ? "No question is open." : `${open.length} open question${open.length > 1 ? "s" : ""}.`}</b></p>
-        <Button size="narrow" onClick={() => setAsking(!asking)}>Ask …</Button>
-        {all.length > open.length && <button type="button" className="underline" onClick={() => setClosed(!closed)}>{closed ? "hide the closed" : `${all.length - open.length} closed`}</button>}
+        <p role="status" aria-label="Doubts">
+          <b>
+            {open.length === 0 ? "No question is open." : `${open.length} open question${open.length > 1 ? "s" : ""}.`}
+          </b>
+        </p>
+        <Button size="narrow" onClick={() => setAsking(!asking)}>
+          Ask …
+        </Button>
+        {all.length > open.length && (
+          <button type="button" className="underline" onClick={() => setClosed(!closed)}>
+            {closed ? "hide the closed" : `${all.length - open.length} closed`}
+          </button>
+        )}
       </div>
       {asking && <Ask onDone={() => setAsking(false)} />}
       <ol aria-label="Questions" className="flex flex-col gap-1">
         {(closed ? all : open).map((question) => (
           <li key={question.id} className="flex flex-wrap items-center gap-2">
-            <button type="button" className="font-bold underline" onClick={() => goTo(question.start, question.notes[0])}>bar {where(question.start)}</button>
+            <button
+              type="button"
+              className="font-bold underline"
+              onClick={() => goTo(question.start, question.notes[0])}
+            >
+              bar {where(question.start)}
+            </button>
             <span className={question.answer === null ? "font-bold text-doubt" : "text-ink-2"}>{question.words}</span>
-            <button type="button" aria-label={`hear it slowly: ${question.words}`} className="underline" onClick={() => hear(question)}>hear it slowly</button>
-            {question.answer === null
-              ? [...question.answers, "settled"].map((answer) => <button key={answer} type="button" className="rounded-[4px] bg-paper px-2 font-bold" onClick={() => act(answerQuestion(question, answer))}>{answer}</button>)
-              : <><span>{question.answer}</span><button type="button" className="underline" onClick={() => act(answerQuestion(question, null))}>open it again</button></>}
+            <button
+              type="button"
+              aria-label={`hear it slowly: ${question.words}`}
+              className="underline"
+              onClick={() => hear(question)}
+            >
+              hear it slowly
+            </button>
+            {question.answer === null ? (
+              [...question.answers, "settled"].map((answer) => (
+                <button
+                  key={answer}
+                  type="button"
+                  className="rounded-[4px] bg-paper px-2 font-bold"
+                  onClick={() => act(answerQuestion(question, answer))}
+                >
+                  {answer}
+                </button>
+              ))
+            ) : (
+              <>
+                <span>{question.answer}</span>
+                <button type="button" className="underline" onClick={() => act(answerQuestion(question, null))}>
+                  open it again
+                </button>
+              </>
+            )}
           </li>
         ))}
       </ol>
       {unknown.some((note) => !asked.has(note.id)) && (
-        <p>Unsure without a question: {unknown.filter((note) => !asked.has(note.id)).slice(0, 12).map((note) => (
-          <button key={note.id} type="button" className="mr-2 underline" onClick={() => goTo(note.tick, note.id)}>{views[note.id]?.where ?? `bar ${where(note.tick)}`}</button>
-        ))}</p>
+        <p>
+          Unsure without a question:{" "}
+          {unknown
+            .filter((note) => !asked.has(note.id))
+            .slice(0, 12)
+            .map((note) => (
+              <button key={note.id} type="button" className="mr-2 underline" onClick={() => goTo(note.tick, note.id)}>
+                {views[note.id]?.where ?? `bar ${where(note.tick)}`}
+              </button>
+            ))}
+        </p>
       )}
     </div>
   );
@@ -67,14 +116,44 @@ function Ask({ onDone }: { onDone: () => void }) {
   if (span === null) return <p className="text-doubt">Mark a span or select a note first: a question has a place.</p>;
   const inside = inOrder(state.elements.notes).filter((one) => one.tick >= span.from && one.tick < span.to);
   return (
-    <form className="flex flex-wrap items-end gap-2" onSubmit={(event) => {
-      event.preventDefault();
-      act(askSpan(span, inside, words, answers.split(",").map((one) => one.trim()).filter(Boolean)));
-      onDone();
-    }}>
-      <div className="w-72"><Field label={state.selection === null ? "About this note" : `About ${inside.length} notes`} required autoFocus placeholder="fret 13 on 2, or 8 on 3?" value={words} onChange={(event) => setWords(event.target.value)} /></div>
-      <div className="w-56"><Field label="Possible answers, with commas" value={answers} onChange={(event) => setAnswers(event.target.value)} /></div>
-      <Button strong type="submit">Ask</Button>
+    <form
+      className="flex flex-wrap items-end gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        act(
+          askSpan(
+            span,
+            inside,
+            words,
+            answers
+              .split(",")
+              .map((one) => one.trim())
+              .filter(Boolean),
+          ),
+        );
+        onDone();
+      }}
+    >
+      <div className="w-72">
+        <Field
+          label={state.selection === null ? "About this note" : `About ${inside.length} notes`}
+          required
+          autoFocus
+          placeholder="fret 13 on 2, or 8 on 3?"
+          value={words}
+          onChange={(event) => setWords(event.target.value)}
+        />
+      </div>
+      <div className="w-56">
+        <Field
+          label="Possible answers, with commas"
+          value={answers}
+          onChange={(event) => setAnswers(event.target.value)}
+        />
+      </div>
+      <Button strong type="submit">
+        Ask
+      </Button>
     </form>
   );
 }

@@ -29,18 +29,49 @@ function ByPitch({ handSize }: { handSize: HandSize }) {
     const ticks = ticksOf(state);
     const words = text.trim().split(/\s+/).length;
     const { tick } = state.cursor;
-    if (await request((solo_id) => take(api.POST("/api/solos/{solo_id}/pitches", { params: { path: { solo_id } }, body: { text, tick, ticks, hand: handSize } })))) {
+    if (
+      await request((solo_id) =>
+        take(
+          api.POST("/api/solos/{solo_id}/pitches", {
+            params: { path: { solo_id } },
+            body: { text, tick, ticks, hand: handSize },
+          }),
+        ),
+      )
+    ) {
       setText("");
       setCursor({ tick: tick + words * ticks });
     }
   };
   return (
     <div>
-      <form className="flex flex-col gap-1" onSubmit={(event) => { event.preventDefault(); void write(); }}>
-        <Field label="By pitch, at the cursor" placeholder="C5 Eb G, or 1 b3 5" value={text} onChange={(event) => setText(event.target.value)} />
-        <div className="flex flex-wrap gap-x-3 whitespace-nowrap"><Button type="submit" size="narrow" disabled={text.trim() === ""}>Write them</Button><button type="button" className="px-1 underline" onClick={() => setTab(true)}>Tablature as text …</button></div>
+      <form
+        className="flex flex-col gap-1"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void write();
+        }}
+      >
+        <Field
+          label="By pitch, at the cursor"
+          placeholder="C5 Eb G, or 1 b3 5"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />
+        <div className="flex flex-wrap gap-x-3 whitespace-nowrap">
+          <Button type="submit" size="narrow" disabled={text.trim() === ""}>
+            Write them
+          </Button>
+          <button type="button" className="px-1 underline" onClick={() => setTab(true)}>
+            Tablature as text …
+          </button>
+        </div>
       </form>
-      {found.length > 0 && <p role="status" aria-label="What was written">{found.join(" ")}</p>}
+      {found.length > 0 && (
+        <p role="status" aria-label="What was written">
+          {found.join(" ")}
+        </p>
+      )}
       {tab && <TabDialog onClose={() => setTab(false)} />}
     </div>
   );
@@ -48,7 +79,11 @@ function ByPitch({ handSize }: { handSize: HandSize }) {
 
 type Direction = Schemas["Direction"];
 const DIRECTIONS: readonly Direction[] = ["nearest", "up", "down"];
-const chip = (name: string, act: () => void) => <button type="button" className="h-7 rounded-[4px] border border-rule-2 bg-sheet px-2 font-bold" onClick={act}>{name}</button>;
+const chip = (name: string, act: () => void) => (
+  <button type="button" className="h-7 rounded-[4px] border border-rule-2 bg-sheet px-2 font-bold" onClick={act}>
+    {name}
+  </button>
+);
 const small = "h-7 rounded-[4px] border border-rule-2 bg-sheet px-1";
 
 function CopyFigure() {
@@ -60,7 +95,13 @@ function CopyFigure() {
   const [set, setSet] = useState("1-3");
   const to = (change: Partial<FigureCopy>) => {
     const { cursor } = useBench.getState();
-    if (selection !== null) void copyFigure({ start: selection.from, end: selection.to, to: cursor.tick >= selection.to || cursor.tick < selection.from ? cursor.tick : selection.to, ...change });
+    if (selection !== null)
+      void copyFigure({
+        start: selection.from,
+        end: selection.to,
+        to: cursor.tick >= selection.to || cursor.tick < selection.from ? cursor.tick : selection.to,
+        ...change,
+      });
   };
   const toSet = () => {
     const [first, last] = set.split(/\D+/).map(Number);
@@ -68,39 +109,91 @@ function CopyFigure() {
     else to({ string_set: [first, last === undefined || !(last > 0) ? first : last] });
   };
   const number = (label: string, value: string, set: (value: string) => void) => (
-    <input type="number" aria-label={label} className={`${small} w-12`} value={value} onChange={(event) => set(event.target.value)} />
+    <input
+      type="number"
+      aria-label={label}
+      className={`${small} w-12`}
+      value={value}
+      onChange={(event) => set(event.target.value)}
+    />
   );
-  if (selection === null) return <p className="text-ink-2">Mark a figure with shift and the arrows to write it again at the cursor: as it is, in another key, at another fret, on other strings, in triplets, or with its degrees over the chord there.</p>;
+  if (selection === null)
+    return (
+      <p className="text-ink-2">
+        Mark a figure with shift and the arrows to write it again at the cursor: as it is, in another key, at another
+        fret, on other strings, in triplets, or with its degrees over the chord there.
+      </p>
+    );
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-[6px]" role="group" aria-label="Write the figure again">
       <span className="font-bold">Again</span>
       {chip("As it is", () => to({}))}
       {chip("To the chord there", () => to({ to_chord: true }))}
-      <span className="flex items-center gap-1">{chip("To the key", () => to({ key, direction }))}
-        <input aria-label="Key" className={`${small} w-14`} value={key} onChange={(event) => setKey(event.target.value)} />
-        <select aria-label="Direction" className={small} value={direction} onChange={(event) => setDirection(event.target.value as Direction)}>{DIRECTIONS.map((one) => <option key={one}>{one}</option>)}</select></span>
-      <span className="flex items-center gap-1">{chip("By frets", () => to({ frets: Number(frets) }))}{number("Frets", frets, setFrets)}</span>
-      <span className="flex items-center gap-1">{chip("By strings", () => to({ strings: Number(strings) }))}{number("Strings", strings, setStrings)}</span>
-      <span className="flex items-center gap-1">{chip("Onto strings", toSet)}<input aria-label="Strings from and to" className={`${small} w-12`} value={set} onChange={(event) => setSet(event.target.value)} /></span>
+      <span className="flex items-center gap-1">
+        {chip("To the key", () => to({ key, direction }))}
+        <input
+          aria-label="Key"
+          className={`${small} w-14`}
+          value={key}
+          onChange={(event) => setKey(event.target.value)}
+        />
+        <select
+          aria-label="Direction"
+          className={small}
+          value={direction}
+          onChange={(event) => setDirection(event.target.value as Direction)}
+        >
+          {DIRECTIONS.map((one) => (
+            <option key={one}>{one}</option>
+          ))}
+        </select>
+      </span>
+      <span className="flex items-center gap-1">
+        {chip("By frets", () => to({ frets: Number(frets) }))}
+        {number("Frets", frets, setFrets)}
+      </span>
+      <span className="flex items-center gap-1">
+        {chip("By strings", () => to({ strings: Number(strings) }))}
+        {number("Strings", strings, setStrings)}
+      </span>
+      <span className="flex items-center gap-1">
+        {chip("Onto strings", toSet)}
+        <input
+          aria-label="Strings from and to"
+          className={`${small} w-12`}
+          value={set}
+          onChange={(event) => setSet(event.target.value)}
+        />
+      </span>
       {chip("In triplets", () => to({ pulse: "triplets" }))}
       {chip("Straight", () => to({ pulse: "straight" }))}
-      <button type="button" className="underline" onClick={() => select(null)}>Clear</button>
+      <button type="button" className="underline" onClick={() => select(null)}>
+        Clear
+      </button>
     </div>
   );
 }
 
 /** Notes that a word names: a technique, a degree as it is shown, or a fret. */
-export const found = (words: string, notes: readonly Note[], views: Readonly<Record<string, NoteView>>, tables: Tables): Note[] => {
+export const found = (
+  words: string,
+  notes: readonly Note[],
+  views: Readonly<Record<string, NoteView>>,
+  tables: Tables,
+): Note[] => {
   const wanted = words.trim().toLowerCase().replaceAll("♭", "b").replaceAll("♯", "#");
   if (wanted === "") return [];
   const fret = /^(?:fret )?(\d+)$/.exec(wanted);
   const techniques = TECHNIQUES.filter((one) => one.name.includes(wanted));
   const byName = wanted.startsWith("fret ");
-  return notes.filter((note) => (!byName && views[note.id]?.degrees.some((degree) => degree.toLowerCase() === wanted))
-    || (fret !== null && note.fret === Number(fret[1]) * 100)
-    || (wanted === "unsure" && note.sure !== "sure")
-    || (wanted === "bend" && note.course.some(([, quarters]) => quarters > 0))
-    || techniques.some((one) => one.name !== "picked" && one.on(note, tables)));
+  return notes.filter(
+    (note) =>
+      (!byName && views[note.id]?.degrees.some((degree) => degree.toLowerCase() === wanted)) ||
+      (fret !== null && note.fret === Number(fret[1]) * 100) ||
+      (wanted === "unsure" && note.sure !== "sure") ||
+      (wanted === "bend" && note.course.some(([, quarters]) => quarters > 0)) ||
+      techniques.some((one) => one.name !== "picked" && one.on(note, tables)),
+  );
 };
 
 function Find() {
@@ -109,18 +202,50 @@ function Find() {
   const views = useBench((state) => state.views);
   const tables = useBench((state) => state.bench?.tables);
   const picked = useBench((state) => state.picked);
-  const list = tables === undefined ? [] : found(words, Object.values(notes).sort((a, b) => a.tick - b.tick || a.string - b.string), views, tables);
+  const list =
+    tables === undefined
+      ? []
+      : found(
+          words,
+          Object.values(notes).sort((a, b) => a.tick - b.tick || a.string - b.string),
+          views,
+          tables,
+        );
   const go = (by: 1 | -1) => {
     const at = list.findIndex((note) => note.id === picked);
     const next = list[(at + by + list.length) % list.length];
     if (next !== undefined) pick(next);
   };
   return (
-    <form className="flex flex-col gap-1" onSubmit={(event) => { event.preventDefault(); go(1); }}>
-      <Field label="Find" placeholder="bend, b3, fret 12, ghost …" value={words} onChange={(event) => setWords(event.target.value)} />
+    <form
+      className="flex flex-col gap-1"
+      onSubmit={(event) => {
+        event.preventDefault();
+        go(1);
+      }}
+    >
+      <Field
+        label="Find"
+        placeholder="bend, b3, fret 12, ghost …"
+        value={words}
+        onChange={(event) => setWords(event.target.value)}
+      />
       <p role="status" aria-label="Found" className="flex items-center gap-2">
-        {words.trim() === "" ? "" : list.length === 0 ? "Nothing." : `${list.length} note${list.length > 1 ? "s" : ""}${list.some((note) => note.id === picked) ? `, this is ${list.findIndex((note) => note.id === picked) + 1}` : ""}`}
-        {list.length > 0 && <><Button size="narrow" aria-label="Found before" onClick={() => go(-1)}>‹</Button><Button size="narrow" aria-label="Found next" type="submit">›</Button></>}
+        {words.trim() === ""
+          ? ""
+          : list.length === 0
+            ? "Nothing."
+            : `${list.length} note${list.length > 1 ? "s" : ""}${list.some((note) => note.id === picked) ? `, this is ${list.findIndex((note) => note.id === picked) + 1}` : ""}`}
+        {list.length > 0 && (
+          <>
+            <Button size="narrow" aria-label="Found before" onClick={() => go(-1)}>
+              ‹
+            </Button>
+            <Button size="narrow" aria-label="Found next" type="submit">
+              ›
+            </Button>
+          </>
+        )}
       </p>
     </form>
   );

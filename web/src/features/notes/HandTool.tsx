@@ -9,7 +9,8 @@ export type HandSize = Schemas["HandSize"];
 
 const STAYS_SAID = 8;
 const stayWords = ({ position, lowest, highest, grip }: Schemas["Stay"]): string => {
-  const frets = lowest === null ? "open strings" : lowest === highest ? `fret ${lowest}` : `frets ${lowest} to ${highest}`;
+  const frets =
+    lowest === null ? "open strings" : lowest === highest ? `fret ${lowest}` : `frets ${lowest} to ${highest}`;
   return [`position ${position}`, frets, grip].filter(Boolean).join(", ");
 };
 
@@ -19,7 +20,9 @@ const spanNow = (): { from: number; to: number } | null => {
   if (state.selection !== null) return state.selection;
   const note = pickedNote(state) ?? noteAtCursor(state);
   if (note !== null) return { from: note.tick, to: note.tick + 1 };
-  const phrase = Object.values(state.elements.phrases).find((one) => one.start <= state.cursor.tick && state.cursor.tick < one.end);
+  const phrase = Object.values(state.elements.phrases).find(
+    (one) => one.start <= state.cursor.tick && state.cursor.tick < one.end,
+  );
   return phrase === undefined ? null : { from: phrase.start, to: phrase.end };
 };
 
@@ -30,7 +33,11 @@ export const askWays = async (hand: HandSize, span = spanNow()): Promise<string 
   try {
     await settled(); // what was just written is to be in it
     // The client widens tuples to arrays; the server sent what its schema says.
-    const found = (await take(api.GET("/api/solos/{solo_id}/ways", { params: { path: { solo_id: bench.solo_id }, query: { start: span.from, end: span.to, hand } } }))) as unknown as Schemas["Ways"];
+    const found = (await take(
+      api.GET("/api/solos/{solo_id}/ways", {
+        params: { path: { solo_id: bench.solo_id }, query: { start: span.from, end: span.to, hand } },
+      }),
+    )) as unknown as Schemas["Ways"];
     const other = found.ways.findIndex((way) => !way.written);
     preview({ ...span, found, at: Math.max(0, other) });
     return null;
@@ -63,15 +70,29 @@ export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: Hand
   const [map, setMap] = useState<Schemas["HandMap"] | null>(null);
   const [drawn, setDrawn] = useState(false);
   const sound = useRef<HTMLAudioElement>(null);
-  const ask = useCallback((hand: HandSize, span?: { from: number; to: number } | null) => { void askWays(hand, span).then((trouble) => setMessage(trouble ?? "")); }, []);
-  useEffect(() => { if (useBench.getState().ways === null) ask(size); }, []); // eslint-disable-line react-hooks/exhaustive-deps -- once, when it is opened
-  useEffect(() => () => { preview(null); drawMap(null); }, []);
+  const ask = useCallback((hand: HandSize, span?: { from: number; to: number } | null) => {
+    void askWays(hand, span).then((trouble) => setMessage(trouble ?? ""));
+  }, []);
+  useEffect(() => {
+    if (useBench.getState().ways === null) ask(size);
+  }, []); // eslint-disable-line react-hooks/exhaustive-deps -- once, when it is opened
+  useEffect(
+    () => () => {
+      preview(null);
+      drawMap(null);
+    },
+    [],
+  );
   useEffect(() => drawMap(drawn ? map : null), [drawn, map]);
   const from = ways?.from;
   const to = ways?.to;
   useEffect(() => {
     if (from === undefined || to === undefined) return;
-    take(api.GET("/api/solos/{solo_id}/hand-map", { params: { path: { solo_id: soloId }, query: { start: from, end: to, hand: size } } })).then(setMap, () => setMap(null));
+    take(
+      api.GET("/api/solos/{solo_id}/hand-map", {
+        params: { path: { solo_id: soloId }, query: { start: from, end: to, hand: size } },
+      }),
+    ).then(setMap, () => setMap(null));
   }, [soloId, from, to, size, elements]);
   const whole = () => {
     const ticks = Object.values(elements.notes).map((note) => note.tick);
@@ -86,8 +107,15 @@ export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: Hand
     const out = sound.current;
     if (out === null || ways === null) return;
     const places = way.places.map(({ note, string, fret }) => ({ note, string, fret }));
-    const answer = await fetch(`/api/solos/${soloId}/try-out`, { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ start: ways.from, end: ways.to, speed: 800, places }) });
-    if (!answer.ok) { setMessage("This cannot be played just now."); return; }
+    const answer = await fetch(`/api/solos/${soloId}/try-out`, {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify({ start: ways.from, end: ways.to, speed: 800, places }),
+    });
+    if (!answer.ok) {
+      setMessage("This cannot be played just now.");
+      return;
+    }
     URL.revokeObjectURL(out.src);
     out.src = URL.createObjectURL(await answer.blob());
     out.volume = 0.4;
@@ -98,49 +126,147 @@ export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: Hand
     const held = ways.found.pinned;
     const notes = held.length > 0 ? held : (ways.found.ways[0]?.places.map((place) => place.note) ?? []);
     const span = { from: ways.from, to: ways.to };
-    if (await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/pins", { params: { path: { solo_id } }, body: { notes: [...notes], pinned: held.length === 0 } })))) ask(size, span);
+    if (
+      await request((solo_id) =>
+        take(
+          api.PUT("/api/solos/{solo_id}/pins", {
+            params: { path: { solo_id } },
+            body: { notes: [...notes], pinned: held.length === 0 },
+          }),
+        ),
+      )
+    )
+      ask(size, span);
   };
   const shown = ways?.found.ways[ways.at];
   return (
     <div className="flex flex-col gap-1 text-[14px]">
       <div className="flex flex-wrap items-center gap-2">
-        <Button size="small" onClick={() => ask(size)}>This</Button>
-        <Button size="small" onClick={phraseHere}>The phrase</Button>
-        <Button size="small" onClick={whole}>The solo</Button>
-        <label className="flex items-center gap-1">hand
-          <select className="rounded-[4px] border border-rule-2 bg-sheet px-1" value={size} onChange={(event) => { const hand = event.target.value as HandSize; onSize(hand); ask(hand, from === undefined || to === undefined ? undefined : { from, to }); }}>
-            <option>small</option><option>usual</option><option>large</option>
+        <Button size="small" onClick={() => ask(size)}>
+          This
+        </Button>
+        <Button size="small" onClick={phraseHere}>
+          The phrase
+        </Button>
+        <Button size="small" onClick={whole}>
+          The solo
+        </Button>
+        <label className="flex items-center gap-1">
+          hand
+          <select
+            className="rounded-[4px] border border-rule-2 bg-sheet px-1"
+            value={size}
+            onChange={(event) => {
+              const hand = event.target.value as HandSize;
+              onSize(hand);
+              ask(hand, from === undefined || to === undefined ? undefined : { from, to });
+            }}
+          >
+            <option>small</option>
+            <option>usual</option>
+            <option>large</option>
           </select>
         </label>
         {ways !== null && ways.found.ways.length > 0 && (
-          <Button size="small" aria-pressed={ways.found.pinned.length > 0} title="no search moves a pinned note" onClick={() => void pin()}>{ways.found.pinned.length > 0 ? `Let go of ${ways.found.pinned.length} pinned` : "Pin as written"}</Button>
+          <Button
+            size="small"
+            aria-pressed={ways.found.pinned.length > 0}
+            title="no search moves a pinned note"
+            onClick={() => void pin()}
+          >
+            {ways.found.pinned.length > 0 ? `Let go of ${ways.found.pinned.length} pinned` : "Pin as written"}
+          </Button>
         )}
-        {map !== null && map.stays.length > 0 && <Button size="small" aria-pressed={drawn} title="the positions of the span on the whole neck" onClick={() => setDrawn(!drawn)}>Map</Button>}
-        <p role="status" aria-label="Fingering">{message}</p>
+        {map !== null && map.stays.length > 0 && (
+          <Button
+            size="small"
+            aria-pressed={drawn}
+            title="the positions of the span on the whole neck"
+            onClick={() => setDrawn(!drawn)}
+          >
+            Map
+          </Button>
+        )}
+        <p role="status" aria-label="Fingering">
+          {message}
+        </p>
       </div>
       {ways !== null && (
         <ol aria-label="Fingerings" className="flex flex-wrap gap-2">
           {ways.found.ways.map((way, i) => (
-            <li key={`${way.title} ${way.cost}`} className={`flex items-center gap-1 border-l-4 pl-2 ${i === ways.at ? "border-pick" : "border-rule"}`}>
-              <button type="button" aria-pressed={i === ways.at} className="font-bold" onClick={() => preview({ ...ways, at: i })}>{way.title}</button>
+            <li
+              key={`${way.title} ${way.cost}`}
+              className={`flex items-center gap-1 border-l-4 pl-2 ${i === ways.at ? "border-pick" : "border-rule"}`}
+            >
+              <button
+                type="button"
+                aria-pressed={i === ways.at}
+                className="font-bold"
+                onClick={() => preview({ ...ways, at: i })}
+              >
+                {way.title}
+              </button>
               <span className="text-ink-2">{way.written ? "as written" : `costs ${way.cost.toFixed(1)}`}</span>
-              <button type="button" aria-label={`Hear: ${way.title}`} className="underline" onClick={() => void hear(way)}>hear</button>
-              {!way.written && <button type="button" aria-label={`Take: ${way.title}`} className="font-bold underline" onClick={() => { preview({ ...ways, at: i }); takeWay(); }}>take</button>}
+              <button
+                type="button"
+                aria-label={`Hear: ${way.title}`}
+                className="underline"
+                onClick={() => void hear(way)}
+              >
+                hear
+              </button>
+              {!way.written && (
+                <button
+                  type="button"
+                  aria-label={`Take: ${way.title}`}
+                  className="font-bold underline"
+                  onClick={() => {
+                    preview({ ...ways, at: i });
+                    takeWay();
+                  }}
+                >
+                  take
+                </button>
+              )}
             </li>
           ))}
         </ol>
       )}
-      {shown !== undefined && <p aria-label="Why" className="leading-snug text-ink-2">{shown.reasons.join(" ")}</p>}
+      {shown !== undefined && (
+        <p aria-label="Why" className="leading-snug text-ink-2">
+          {shown.reasons.join(" ")}
+        </p>
+      )}
       {ways?.found.bends.map((bend) => (
-        <p key={bend.note} className="border-l-4 border-doubt pl-2">{bend.sentence}{" "}
-          {bend.offers.map((offer) => <button key={offer.words} type="button" className="mr-2 font-bold underline" onClick={() => {
-            const note = useBench.getState().elements.notes[bend.note];
-            if (note !== undefined) act({ label: offer.words, changes: [{ kind: "note", id: note.id, before: note, after: offer.note }], picked: note.id });
-            ask(size);
-          }}>{offer.words}</button>)}
+        <p key={bend.note} className="border-l-4 border-doubt pl-2">
+          {bend.sentence}{" "}
+          {bend.offers.map((offer) => (
+            <button
+              key={offer.words}
+              type="button"
+              className="mr-2 font-bold underline"
+              onClick={() => {
+                const note = useBench.getState().elements.notes[bend.note];
+                if (note !== undefined)
+                  act({
+                    label: offer.words,
+                    changes: [{ kind: "note", id: note.id, before: note, after: offer.note }],
+                    picked: note.id,
+                  });
+                ask(size);
+              }}
+            >
+              {offer.words}
+            </button>
+          ))}
         </p>
       ))}
-      {map !== null && <p aria-label="Hand map">{map.sentence} In turn: {map.stays.slice(0, STAYS_SAID).map(stayWords).join("; ")}{map.stays.length > STAYS_SAID ? ` … and ${map.stays.length - STAYS_SAID} more` : ""}.</p>}
+      {map !== null && (
+        <p aria-label="Hand map">
+          {map.sentence} In turn: {map.stays.slice(0, STAYS_SAID).map(stayWords).join("; ")}
+          {map.stays.length > STAYS_SAID ? ` … and ${map.stays.length - STAYS_SAID} more` : ""}.
+        </p>
+      )}
       <audio ref={sound} aria-label="This fingering" />
     </div>
   );

@@ -15,15 +15,25 @@ export function HistoryTool() {
   const [open, setOpen] = useState<number | null>(null);
   const [trouble, setTrouble] = useState("");
   useEffect(() => {
-    take(api.GET("/api/solos/{solo_id}/states", { params: { path: { solo_id: soloId } } })).then(setStates, (fault: unknown) => setTrouble(sentence(fault)));
+    take(api.GET("/api/solos/{solo_id}/states", { params: { path: { solo_id: soloId } } })).then(
+      setStates,
+      (fault: unknown) => setTrouble(sentence(fault)),
+    );
   }, [soloId, version]);
   useEffect(() => () => compareTo(null), []);
   const see = (state: number) => {
     setOpen(state);
-    take(api.GET("/api/solos/{solo_id}/compare", { params: { path: { solo_id: soloId }, query: { version: state } } })).then(compareTo, (fault: unknown) => setTrouble(sentence(fault)));
+    take(
+      api.GET("/api/solos/{solo_id}/compare", { params: { path: { solo_id: soloId }, query: { version: state } } }),
+    ).then(compareTo, (fault: unknown) => setTrouble(sentence(fault)));
   };
   const putBack = async (state: number) => {
-    if (await request((solo_id) => take(api.POST("/api/solos/{solo_id}/restore", { params: { path: { solo_id } }, body: { version: state } })))) compareTo(null);
+    if (
+      await request((solo_id) =>
+        take(api.POST("/api/solos/{solo_id}/restore", { params: { path: { solo_id } }, body: { version: state } })),
+      )
+    )
+      compareTo(null);
   };
   return (
     <div className="grid grid-cols-1 gap-x-6 text-[14px] lg:grid-cols-[1fr_1.2fr]">
@@ -31,18 +41,41 @@ export function HistoryTool() {
         {states.map((state) => (
           <li key={state.version} className="flex items-baseline gap-2">
             <span className="w-10 text-right text-ink-2">{state.version}</span>
-            <button type="button" aria-pressed={open === state.version} aria-label={`See state ${state.version}: ${state.label}`} className={`min-h-6 text-left hover:underline ${open === state.version ? "font-bold" : ""}`} onClick={() => see(state.version)}>{state.label}</button>
-            <span className="text-ink-3">{new Date(state.at).toLocaleString(undefined, { dateStyle: "short", timeStyle: "short" })}</span>
+            <button
+              type="button"
+              aria-pressed={open === state.version}
+              aria-label={`See state ${state.version}: ${state.label}`}
+              className={`min-h-6 text-left hover:underline ${open === state.version ? "font-bold" : ""}`}
+              onClick={() => see(state.version)}
+            >
+              {state.label}
+            </button>
+            <span className="text-ink-3">
+              {new Date(state.at).toLocaleString(undefined, { dateStyle: "short", timeStyle: "short" })}
+            </span>
           </li>
         ))}
-        <li className="flex items-baseline gap-2"><span className="w-10 text-right text-ink-2">0</span><button type="button" className="min-h-6 hover:underline" onClick={() => see(0)}>as it began</button></li>
+        <li className="flex items-baseline gap-2">
+          <span className="w-10 text-right text-ink-2">0</span>
+          <button type="button" className="min-h-6 hover:underline" onClick={() => see(0)}>
+            as it began
+          </button>
+        </li>
       </ol>
       <div>
         {trouble !== "" && <p role="alert">{trouble}</p>}
-        {open === null ? <p className="text-ink-2">Choose a state: what the solo has otherwise now is shown on the strip, and it can be put back.</p> : (
+        {open === null ? (
+          <p className="text-ink-2">
+            Choose a state: what the solo has otherwise now is shown on the strip, and it can be put back.
+          </p>
+        ) : (
           <div className="flex items-center gap-3">
-            <Button size="narrow" disabled={open === version} onClick={() => void putBack(open)}>Put state {open} back</Button>
-            <Link className="font-bold underline" to={`?state=${open}`}>Open it on the strip</Link>
+            <Button size="narrow" disabled={open === version} onClick={() => void putBack(open)}>
+              Put state {open} back
+            </Button>
+            <Link className="font-bold underline" to={`?state=${open}`}>
+              Open it on the strip
+            </Link>
           </div>
         )}
         {compared !== null && <Differences found={compared} />}

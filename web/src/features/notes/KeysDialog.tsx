@@ -3,7 +3,12 @@ import { blockRows, capOf, stringKeys } from "@/score/hand";
 import { Button, Dialog, Key } from "@/ui/parts";
 import { BINDINGS, bound, SHIFTED, codeOf, type Deeds, type KeySettings, keysOf } from "./keymap";
 
-type Props = { open: boolean; onOpenChange: (open: boolean) => void; look: KeySettings; onLook: (change: Partial<KeySettings>) => void };
+type Props = {
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  look: KeySettings;
+  onLook: (change: Partial<KeySettings>) => void;
+};
 
 /** The keymap, shown with ?. The hand block is on the neck itself; here stands what lies beside it, and each key can be bound anew. */
 export function KeysDialog({ open, onOpenChange, look, onLook }: Props) {
@@ -37,41 +42,101 @@ export function KeysDialog({ open, onOpenChange, look, onLook }: Props) {
     ["Keys do not write", look.keysOff, { keysOff: !look.keysOff }],
   ] as const;
   return (
-    <Dialog wide open={open} onOpenChange={(next) => { setAsked(null); setTrouble(null); onOpenChange(next); }} title="Keys">
+    <Dialog
+      wide
+      open={open}
+      onOpenChange={(next) => {
+        setAsked(null);
+        setTrouble(null);
+        onOpenChange(next);
+      }}
+      title="Keys"
+    >
       <p className="mb-3 text-ink-2">
         {look.numbers
           ? `${stringKeys(look.mirrorHand).map(capOf).join(" ")} choose strings 6 to 1, digits write the fret; a second digit joins while the cursor has not moved.`
-          : `The block ${blockRows(look.mirrorHand).map((row) => `${capOf(row[0] ?? "")}–${capOf(row[5] ?? "")}`).join(", ")} is the hand on the neck, standing up: columns are strings 6 to 1, rows are the first four frets of the position. The neck on the bench shows each key where it lies.`}{" "}
-        Keys work while the strip has the focus; shift joins a note to the one before it, and with the arrows to the left and right views a span. A page-turn pedal plays and stops with <Key>{capOf("PageDown")}</Key> and goes on to the next phrase with <Key>{capOf("PageUp")}</Key>, wherever the focus is. Ctrl or Cmd with Z undoes, with Y it redoes.
+          : `The block ${blockRows(look.mirrorHand)
+              .map((row) => `${capOf(row[0] ?? "")}–${capOf(row[5] ?? "")}`)
+              .join(
+                ", ",
+              )} is the hand on the neck, standing up: columns are strings 6 to 1, rows are the first four frets of the position. The neck on the bench shows each key where it lies.`}{" "}
+        Keys work while the strip has the focus; shift joins a note to the one before it, and with the arrows to the
+        left and right views a span. A page-turn pedal plays and stops with <Key>{capOf("PageDown")}</Key> and goes on
+        to the next phrase with <Key>{capOf("PageUp")}</Key>, wherever the focus is. Ctrl or Cmd with Z undoes, with Y
+        it redoes.
       </p>
       <div className="mb-3 flex flex-wrap gap-x-6 gap-y-1">
         {toggles.map(([name, on, change]) => (
-          <label key={name} className="flex items-center gap-2 font-bold"><input type="checkbox" className="size-4" checked={on} onChange={() => { onLook(change); }} />{name}</label>
+          <label key={name} className="flex items-center gap-2 font-bold">
+            <input
+              type="checkbox"
+              className="size-4"
+              checked={on}
+              onChange={() => {
+                onLook(change);
+              }}
+            />
+            {name}
+          </label>
         ))}
       </div>
       <p role="status" className={`mb-2 min-h-6 ${trouble === null ? "text-ink-2" : "font-bold text-doubt"}`}>
-        {trouble ?? (asked === null ? "Press a key here to change it." : `Now press the key for “${BINDINGS.find((one) => one.deed === asked)?.says ?? asked}”; ${capOf("Escape")} leaves it.`)}
+        {trouble ??
+          (asked === null
+            ? "Press a key here to change it."
+            : `Now press the key for “${BINDINGS.find((one) => one.deed === asked)?.says ?? asked}”; ${capOf("Escape")} leaves it.`)}
       </p>
       <ul className="grid grid-cols-1 gap-x-8 gap-y-1 sm:grid-cols-2" onKeyDownCapture={press}>
         {BINDINGS.map(({ deed, says }) => (
           <li key={deed} className="flex items-baseline gap-3">
-            <button type="button" aria-label={`Key for ${says}: ${capOf(codeOf(deed, keys))}`} aria-pressed={asked === deed} className={`w-16 shrink-0 rounded-[4px] text-right ${asked === deed ? "bg-pick" : "hover:bg-sheet"}`} onClick={() => { setTrouble(null); setAsked(deed); }}>
+            <button
+              type="button"
+              aria-label={`Key for ${says}: ${capOf(codeOf(deed, keys))}`}
+              aria-pressed={asked === deed}
+              className={`w-16 shrink-0 rounded-[4px] text-right ${asked === deed ? "bg-pick" : "hover:bg-sheet"}`}
+              onClick={() => {
+                setTrouble(null);
+                setAsked(deed);
+              }}
+            >
               <Key>{asked === deed ? "…" : capOf(codeOf(deed, keys))}</Key>
             </button>
             <span>{says}</span>
-            {look.own[deed] !== undefined && <button type="button" className="text-[13px] underline underline-offset-2" onClick={() => { putBack(deed); }}>reset</button>}
+            {look.own[deed] !== undefined && (
+              <button
+                type="button"
+                className="text-[13px] underline underline-offset-2"
+                onClick={() => {
+                  putBack(deed);
+                }}
+              >
+                reset
+              </button>
+            )}
           </li>
         ))}
         {SHIFTED.map(({ of, deed, says }) => (
           <li key={`shift ${deed}`} className="flex items-baseline gap-3">
-            <span className="w-16 shrink-0 text-right text-[13px] text-ink-2">⇧ <Key>{capOf(codeOf(of, keys))}</Key></span>
+            <span className="w-16 shrink-0 text-right text-[13px] text-ink-2">
+              ⇧ <Key>{capOf(codeOf(of, keys))}</Key>
+            </span>
             <span>{says}</span>
           </li>
         ))}
       </ul>
-      {Object.keys(look.own).length > 0 && <Button className="mt-3" onClick={() => { onLook({ own: {} }); }}>Reset all keys</Button>}
+      {Object.keys(look.own).length > 0 && (
+        <Button
+          className="mt-3"
+          onClick={() => {
+            onLook({ own: {} });
+          }}
+        >
+          Reset all keys
+        </Button>
+      )}
       <p className="mt-4 border-t border-rule pt-3 text-[14px] text-ink-2">
-        Wide bends and long loops load fingers and wrists: warm up, rest often, stop when it hurts, and ask a doctor or a licensed therapist rather than a program. Keep the volume low.
+        Wide bends and long loops load fingers and wrists: warm up, rest often, stop when it hurts, and ask a doctor or
+        a licensed therapist rather than a program. Keep the volume low.
       </p>
     </Dialog>
   );

@@ -10,7 +10,10 @@ export function TabDialog({ onClose }: { onClose: () => void }) {
   const [named, setNamed] = useState(true);
   const [tried, setTried] = useState(false);
   const trouble = useBench((state) => state.trouble);
-  const bar = useBench((state) => state.bench?.strip.bars.find((one) => state.cursor.tick >= one.tick && state.cursor.tick < one.end)?.number ?? 1);
+  const bar = useBench(
+    (state) =>
+      state.bench?.strip.bars.find((one) => state.cursor.tick >= one.tick && state.cursor.tick < one.end)?.number ?? 1,
+  );
   const bringIn = (event: ChangeEvent<HTMLInputElement>) => {
     const file = event.target.files?.[0];
     event.target.value = "";
@@ -18,24 +21,77 @@ export function TabDialog({ onClose }: { onClose: () => void }) {
   };
   const write = async () => {
     setTried(true);
-    if (await request((solo_id) => take(api.POST("/api/solos/{solo_id}/tablature", { params: { path: { solo_id } }, body: { text, from_bar: named ? null : bar } })))) onClose();
+    if (
+      await request((solo_id) =>
+        take(
+          api.POST("/api/solos/{solo_id}/tablature", {
+            params: { path: { solo_id } },
+            body: { text, from_bar: named ? null : bar },
+          }),
+        ),
+      )
+    )
+      onClose();
   };
   const choice = (label: string, value: boolean) => (
-    <label className="flex items-center gap-2"><input type="radio" name="where" className="size-4 accent-[var(--ink)]" checked={named === value} onChange={() => setNamed(value)} />{label}</label>
+    <label className="flex items-center gap-2">
+      <input
+        type="radio"
+        name="where"
+        className="size-4 accent-[var(--ink)]"
+        checked={named === value}
+        onChange={() => setNamed(value)}
+      />
+      {label}
+    </label>
   );
   return (
-    <Dialog open wide onOpenChange={(open) => { if (!open) onClose(); }} title="Tablature as text">
-      <form className="flex flex-col gap-3" onSubmit={(event) => { event.preventDefault(); void write(); }}>
-        <Area label="Paste it here" rows={13} autoFocus value={text} onChange={(event) => { setText(event.target.value); setTried(false); }}
-          hint="A line for each string, the highest first, with | between the bars. With a count line above it the times are exact; without one they are read from the spacing." />
+    <Dialog
+      open
+      wide
+      onOpenChange={(open) => {
+        if (!open) onClose();
+      }}
+      title="Tablature as text"
+    >
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void write();
+        }}
+      >
+        <Area
+          label="Paste it here"
+          rows={13}
+          autoFocus
+          value={text}
+          onChange={(event) => {
+            setText(event.target.value);
+            setTried(false);
+          }}
+          hint="A line for each string, the highest first, with | between the bars. With a count line above it the times are exact; without one they are read from the spacing."
+        />
         <div className="flex flex-wrap gap-x-6 gap-y-2" role="radiogroup" aria-label="Where it goes">
-          {choice("at the bars that it names", true)}{choice(`from bar ${bar} on, where the cursor is`, false)}
-          <label className="cursor-pointer underline">open a file<input type="file" accept=".txt,.tab,text/*" className="sr-only" onChange={bringIn} /></label>
+          {choice("at the bars that it names", true)}
+          {choice(`from bar ${bar} on, where the cursor is`, false)}
+          <label className="cursor-pointer underline">
+            open a file
+            <input type="file" accept=".txt,.tab,text/*" className="sr-only" onChange={bringIn} />
+          </label>
         </div>
-        <p role="status" aria-label="Result" className="min-h-6">{tried && trouble !== null ? trouble : "It goes in place of what its bars hold; notes that stand there as it says are left alone. One undo brings all back."}</p>
+        <p role="status" aria-label="Result" className="min-h-6">
+          {tried && trouble !== null
+            ? trouble
+            : "It goes in place of what its bars hold; notes that stand there as it says are left alone. One undo brings all back."}
+        </p>
         <div className="flex justify-end gap-2">
-          <Button type="button" quiet onClick={onClose}>Cancel</Button>
-          <Button type="submit" strong disabled={text.trim() === ""}>Write it</Button>
+          <Button type="button" quiet onClick={onClose}>
+            Cancel
+          </Button>
+          <Button type="submit" strong disabled={text.trim() === ""}>
+            Write it
+          </Button>
         </div>
       </form>
     </Dialog>

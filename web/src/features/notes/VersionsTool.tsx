@@ -6,7 +6,13 @@ import { request } from "@/score/sending";
 import { Button, Field } from "@/ui/parts";
 
 type Rule = Schemas["Rule"];
-const RULES: readonly Rule[] = ["without ornaments", "slides for bends", "single notes", "targets only", "straightened"];
+const RULES: readonly Rule[] = [
+  "without ornaments",
+  "slides for bends",
+  "single notes",
+  "targets only",
+  "straightened",
+];
 
 /** Versions of this solo and other solos of its tune: made by rules, compared on the strip, kept up with their parent. */
 export function VersionsTool() {
@@ -21,41 +27,116 @@ export function VersionsTool() {
   const [trouble, setTrouble] = useState("");
   useEffect(() => {
     take(api.GET("/api/solos/{solo_id}/family", { params: { path: { solo_id: soloId } } })).then(
-      (found) => setKin(found.flatMap((one) => one.solos.map((solo) => ({ ...solo, recording: one.recording?.title ?? "" }))).filter((one) => one.solo_id !== soloId)),
+      (found) =>
+        setKin(
+          found
+            .flatMap((one) => one.solos.map((solo) => ({ ...solo, recording: one.recording?.title ?? "" })))
+            .filter((one) => one.solo_id !== soloId),
+        ),
       (fault: unknown) => setTrouble(sentence(fault)),
     );
   }, [soloId, made]);
   useEffect(() => () => compareTo(null), []);
   const compare = (other: string) => {
-    take(api.GET("/api/solos/{solo_id}/compare", { params: { path: { solo_id: soloId }, query: { other } } })).then(compareTo, (fault: unknown) => setTrouble(sentence(fault)));
+    take(api.GET("/api/solos/{solo_id}/compare", { params: { path: { solo_id: soloId }, query: { other } } })).then(
+      compareTo,
+      (fault: unknown) => setTrouble(sentence(fault)),
+    );
   };
   const make = () => {
-    take(api.POST("/api/solos/{solo_id}/versions", { params: { path: { solo_id: soloId } }, body: { name, rules: [...rules] } })).then(
-      (version) => { setMade(version); setTrouble(""); setName(""); }, (fault: unknown) => setTrouble(sentence(fault)),
+    take(
+      api.POST("/api/solos/{solo_id}/versions", {
+        params: { path: { solo_id: soloId } },
+        body: { name, rules: [...rules] },
+      }),
+    ).then(
+      (version) => {
+        setMade(version);
+        setTrouble("");
+        setName("");
+      },
+      (fault: unknown) => setTrouble(sentence(fault)),
     );
   };
   return (
     <div className="grid grid-cols-1 gap-x-6 gap-y-2 text-[14px] lg:grid-cols-[1fr_1fr]">
-      <form className="flex flex-col gap-1" onSubmit={(event) => { event.preventDefault(); make(); }}>
-        <Field label="A new version of this solo" required placeholder="for Mara, first term" value={name} onChange={(event) => setName(event.target.value)} />
+      <form
+        className="flex flex-col gap-1"
+        onSubmit={(event) => {
+          event.preventDefault();
+          make();
+        }}
+      >
+        <Field
+          label="A new version of this solo"
+          required
+          placeholder="for Mara, first term"
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
         <div role="group" aria-label="Rules" className="flex flex-wrap gap-x-4">
           {RULES.map((rule) => (
-            <label key={rule} className="flex min-h-6 items-center gap-2"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={rules.includes(rule)} onChange={(event) => setRules(event.target.checked ? [...rules, rule] : rules.filter((one) => one !== rule))} />{rule}</label>
+            <label key={rule} className="flex min-h-6 items-center gap-2">
+              <input
+                type="checkbox"
+                className="size-4 accent-[var(--ink)]"
+                checked={rules.includes(rule)}
+                onChange={(event) =>
+                  setRules(event.target.checked ? [...rules, rule] : rules.filter((one) => one !== rule))
+                }
+              />
+              {rule}
+            </label>
           ))}
         </div>
         <div className="flex flex-wrap items-center gap-2">
-          <Button type="submit" strong>Make the version</Button>
-          {parent != null && <Button onClick={() => void request((solo_id) => take(api.POST("/api/solos/{solo_id}/bring-across", { params: { path: { solo_id } } })))}>Bring across what changed in its parent</Button>}
-          <p role="status" aria-label="Versions">{trouble || (made === null ? messages.join(" ") : <>{made.messages.join(" ")} <Link className="font-bold underline" to={`/solos/${made.solo_id}/notes`}>Open it</Link></>)}</p>
+          <Button type="submit" strong>
+            Make the version
+          </Button>
+          {parent != null && (
+            <Button
+              onClick={() =>
+                void request((solo_id) =>
+                  take(api.POST("/api/solos/{solo_id}/bring-across", { params: { path: { solo_id } } })),
+                )
+              }
+            >
+              Bring across what changed in its parent
+            </Button>
+          )}
+          <p role="status" aria-label="Versions">
+            {trouble ||
+              (made === null ? (
+                messages.join(" ")
+              ) : (
+                <>
+                  {made.messages.join(" ")}{" "}
+                  <Link className="font-bold underline" to={`/solos/${made.solo_id}/notes`}>
+                    Open it
+                  </Link>
+                </>
+              ))}
+          </p>
         </div>
       </form>
       <div>
         <ul aria-label="Other solos of this tune" className="flex flex-col gap-1">
           {kin.map((one) => (
             <li key={one.solo_id} className="flex flex-wrap items-center gap-2">
-              <Link className="font-bold underline" to={`/solos/${one.solo_id}/notes`}>{one.title || "untitled"}</Link>
-              <span className="text-ink-2">{parent?.document === one.solo_id ? "the one it was made from" : one.recording}</span>
-              <button type="button" aria-label={`Compare with ${one.title}`} className="underline" onClick={() => compare(one.solo_id)}>compare</button>
+              <Link className="font-bold underline" to={`/solos/${one.solo_id}/notes`}>
+                {one.title || "untitled"}
+              </Link>
+              <span className="text-ink-2">
+                {parent?.document === one.solo_id ? "the one it was made from" : one.recording}
+              </span>
+              <button
+                type="button"
+                aria-label={`Compare with ${one.title}`}
+                className="underline"
+                onClick={() => compare(one.solo_id)}
+              >
+                compare
+              </button>
             </li>
           ))}
           {kin.length === 0 && <li className="text-ink-2">No other solo of this tune is here yet.</li>}
@@ -70,10 +151,23 @@ export function VersionsTool() {
 export function Differences({ found }: { found: Schemas["Comparison"] }) {
   return (
     <div className="mt-1">
-      <p role="status" aria-label="Comparison"><b>Beside {found.title}:</b> {found.sentence} <button type="button" className="underline" onClick={() => compareTo(null)}>done</button></p>
+      <p role="status" aria-label="Comparison">
+        <b>Beside {found.title}:</b> {found.sentence}{" "}
+        <button type="button" className="underline" onClick={() => compareTo(null)}>
+          done
+        </button>
+      </p>
       <ul aria-label="Differences">
         {found.differences.map((one) => (
-          <li key={`${one.here ?? ""} ${one.there ?? ""}`}><button type="button" className="text-left underline-offset-2 hover:underline" onClick={() => goTo(one.tick, one.here)}>{one.sentence}</button></li>
+          <li key={`${one.here ?? ""} ${one.there ?? ""}`}>
+            <button
+              type="button"
+              className="text-left underline-offset-2 hover:underline"
+              onClick={() => goTo(one.tick, one.here)}
+            >
+              {one.sentence}
+            </button>
+          </li>
         ))}
       </ul>
     </div>

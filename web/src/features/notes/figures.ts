@@ -11,7 +11,9 @@ const AS_IT_IS = { frets: 0, strings: 0, to_chord: false, direction: "nearest" }
 /** Copy what begins in a span to another place; whether it was taken. */
 export const copyFigure = async (copy: FigureCopy): Promise<boolean> => {
   const body = { ...AS_IT_IS, ...copy };
-  const taken = await request((solo_id) => take(api.POST("/api/solos/{solo_id}/figures", { params: { path: { solo_id } }, body })));
+  const taken = await request((solo_id) =>
+    take(api.POST("/api/solos/{solo_id}/figures", { params: { path: { solo_id } }, body })),
+  );
   if (taken) {
     select(null);
     setCursor({ tick: body.to + body.end - body.start });
@@ -23,10 +25,23 @@ export const copyFigure = async (copy: FigureCopy): Promise<boolean> => {
 export const strikeAgain = async (): Promise<void> => {
   const state = useBench.getState();
   const last = inOrder(state.elements.notes).findLast((note) => note.tick < state.cursor.tick);
-  if (last === undefined) { hint("There is no note before the cursor to repeat."); return; }
+  if (last === undefined) {
+    hint("There is no note before the cursor to repeat.");
+    return;
+  }
   const ticks = ticksOf(state);
   const to = state.cursor.tick;
-  if (await request((solo_id) => take(api.POST("/api/solos/{solo_id}/figures", { params: { path: { solo_id } }, body: { start: last.tick, end: last.tick + 1, to, ticks, ...AS_IT_IS } })))) setCursor({ tick: to + ticks });
+  if (
+    await request((solo_id) =>
+      take(
+        api.POST("/api/solos/{solo_id}/figures", {
+          params: { path: { solo_id } },
+          body: { start: last.tick, end: last.tick + 1, to, ticks, ...AS_IT_IS },
+        }),
+      ),
+    )
+  )
+    setCursor({ tick: to + ticks });
 };
 
 /** The chart's chord under the hand, at the cursor. */
@@ -34,7 +49,17 @@ export const writeChord = async (): Promise<void> => {
   const state = useBench.getState();
   const ticks = ticksOf(state);
   const { tick } = state.cursor;
-  if (await request((solo_id) => take(api.POST("/api/solos/{solo_id}/chord-shape", { params: { path: { solo_id } }, body: { tick, ticks, position: state.entry.position } })))) setCursor({ tick: tick + ticks });
+  if (
+    await request((solo_id) =>
+      take(
+        api.POST("/api/solos/{solo_id}/chord-shape", {
+          params: { path: { solo_id } },
+          body: { tick, ticks, position: state.entry.position },
+        }),
+      ),
+    )
+  )
+    setCursor({ tick: tick + ticks });
 };
 
 /** What stands before the cursor: what is marked, the figure that was repeated last, else the bar so far, or the bar before. */
@@ -49,7 +74,10 @@ const figureBefore = (): { from: number; to: number } | null => {
 
 export const repeatFigure = async (tail: boolean): Promise<void> => {
   const found = figureBefore();
-  if (found === null) { hint("There is no figure before the cursor."); return; }
+  if (found === null) {
+    hint("There is no figure before the cursor.");
+    return;
+  }
   const from = tail ? Math.round((found.from + found.to) / 2) : found.from;
   const { cursor, selection } = useBench.getState();
   const to = selection === null ? cursor.tick : selection.to;

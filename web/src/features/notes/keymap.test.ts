@@ -3,7 +3,12 @@ import { capOf, keysOnNeck, learnLetter } from "@/score/hand";
 import { BINDINGS, bound, codeOf, deedOf, keysOf, pedalDeed, PRESET_KEYS, SHIFTED, shifted, writes } from "./keymap";
 
 const plain = keysOf(PRESET_KEYS);
-const boards = [plain, { ...plain, mirrored: true }, { ...plain, numbers: true }, { ...plain, numbers: true, mirrored: true }];
+const boards = [
+  plain,
+  { ...plain, mirrored: true },
+  { ...plain, numbers: true },
+  { ...plain, numbers: true, mirrored: true },
+];
 
 describe("the keymap", () => {
   it.each(boards)("has no key twice, and none that writes notes ($mirrored, $numbers)", (keys) => {
@@ -26,12 +31,25 @@ describe("the keymap", () => {
     expect([deedOf("KeyO", keys), deedOf("KeyU", keys)]).toEqual(["bend", "vibrato"]);
     expect(bound("bend", "NumpadEnter", plain)).toEqual({ bend: "NumpadEnter" });
   });
-  it.each([["KeyT", "writes notes"], ["PageDown", "pedal"], ["Tab", "browser"], ["F5", "browser"]])("keeps %s where it is", (code, words) => {
+  it.each([
+    ["KeyT", "writes notes"],
+    ["PageDown", "pedal"],
+    ["Tab", "browser"],
+    ["F5", "browser"],
+  ])("keeps %s where it is", (code, words) => {
     expect(bound("bend", code, plain)).toContain(words);
   });
   it("gives the pedal its pages, and the arrows when asked", () => {
-    expect([pedalDeed("PageDown", false), pedalDeed("PageUp", false), pedalDeed("ArrowRight", false)]).toEqual(["play", "next phrase", null]);
-    expect([pedalDeed("ArrowRight", true), pedalDeed("ArrowLeft", true), pedalDeed("ArrowDown", true)]).toEqual(["play", "next phrase", "loop"]);
+    expect([pedalDeed("PageDown", false), pedalDeed("PageUp", false), pedalDeed("ArrowRight", false)]).toEqual([
+      "play",
+      "next phrase",
+      null,
+    ]);
+    expect([pedalDeed("ArrowRight", true), pedalDeed("ArrowLeft", true), pedalDeed("ArrowDown", true)]).toEqual([
+      "play",
+      "next phrase",
+      "loop",
+    ]);
   });
   it("learns the letters of another board", () => {
     expect(capOf("KeyQ")).toBe("Q");
@@ -46,7 +64,9 @@ describe("the keymap", () => {
   });
   it("has one deed more on a key with shift, and leaves the others as they are", () => {
     expect(new Set(SHIFTED.map((one) => one.deed)).size).toBe(SHIFTED.length);
-    expect(SHIFTED.every((one) => one.says.length > 3 && BINDINGS.some((binding) => binding.deed === one.of))).toBe(true);
+    expect(SHIFTED.every((one) => one.says.length > 3 && BINDINGS.some((binding) => binding.deed === one.of))).toBe(
+      true,
+    );
     expect([shifted("bend"), shifted("delete")]).toEqual(["prebend", "delete"]);
   });
 });

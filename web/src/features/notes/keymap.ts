@@ -2,14 +2,72 @@
 import { blockRows, stringKeys } from "@/score/hand";
 
 export type Deeds =
-  | "play" | "loop" | "slower" | "faster" | "fetch" | "next phrase" | "phrase before"
-  | "hand down" | "hand up" | "octave up" | "octave down" | "hand here" | "where else"
-  | "undo" | "redo" | "delete"
-  | "bend" | "release" | "vibrato" | "slide" | "dead" | "unsure"
-  | "shorter" | "longer" | "dot" | "triplet" | "rest" | "join" | "stay" | "open" | "reach" | "move"
-  | "prebend" | "part way" | "trill" | "slide in or off" | "ghost" | "accent" | "palm mute" | "ring or cut" | "tuplet" | "cut" | "tap or harmonic" | "stroke"
-  | "doubts" | "find" | "hear" | "menu" | "by ear" | "again" | "tail" | "strike" | "chord" | "louder" | "softer"
-  | "left" | "right" | "up" | "down" | "widen left" | "widen right" | "zoom in" | "zoom out" | "block" | "keys" | "escape";
+  | "play"
+  | "loop"
+  | "slower"
+  | "faster"
+  | "fetch"
+  | "next phrase"
+  | "phrase before"
+  | "hand down"
+  | "hand up"
+  | "octave up"
+  | "octave down"
+  | "hand here"
+  | "where else"
+  | "undo"
+  | "redo"
+  | "delete"
+  | "bend"
+  | "release"
+  | "vibrato"
+  | "slide"
+  | "dead"
+  | "unsure"
+  | "shorter"
+  | "longer"
+  | "dot"
+  | "triplet"
+  | "rest"
+  | "join"
+  | "stay"
+  | "open"
+  | "reach"
+  | "move"
+  | "prebend"
+  | "part way"
+  | "trill"
+  | "slide in or off"
+  | "ghost"
+  | "accent"
+  | "palm mute"
+  | "ring or cut"
+  | "tuplet"
+  | "cut"
+  | "tap or harmonic"
+  | "stroke"
+  | "doubts"
+  | "find"
+  | "hear"
+  | "menu"
+  | "by ear"
+  | "again"
+  | "tail"
+  | "strike"
+  | "chord"
+  | "louder"
+  | "softer"
+  | "left"
+  | "right"
+  | "up"
+  | "down"
+  | "widen left"
+  | "widen right"
+  | "zoom in"
+  | "zoom out"
+  | "block"
+  | "keys"
+  | "escape";
 
 export type Binding = { readonly code: string; readonly deed: Deeds; readonly says: string };
 export type Own = Readonly<Partial<Record<Deeds, string>>>; // keys that the reader has bound anew
@@ -25,11 +83,23 @@ export type KeySettings = {
   readonly pedalArrows: boolean;
   readonly own: Own;
 };
-export const PRESET_KEYS: KeySettings = { mirrorHand: false, numbers: false, keysOff: false, pedalArrows: false, own: {} };
+export const PRESET_KEYS: KeySettings = {
+  mirrorHand: false,
+  numbers: false,
+  keysOff: false,
+  pedalArrows: false,
+  own: {},
+};
 /** Names under which earlier releases kept a key of the reader's own. */
 const EARLIER: Readonly<Record<string, Deeds>> = { shake: "vibrato", "let down": "release" };
-const ofToday = (own: Own): Own => Object.fromEntries(Object.entries(own).map(([name, code]) => [EARLIER[name] ?? name, code]));
-export const keysOf = (set: KeySettings): Keys => ({ mirrored: set.mirrorHand, numbers: set.numbers, own: ofToday(set.own), off: set.keysOff });
+const ofToday = (own: Own): Own =>
+  Object.fromEntries(Object.entries(own).map(([name, code]) => [EARLIER[name] ?? name, code]));
+export const keysOf = (set: KeySettings): Keys => ({
+  mirrored: set.mirrorHand,
+  numbers: set.numbers,
+  own: ofToday(set.own),
+  off: set.keysOff,
+});
 
 /** Beside the block, for the same hand; shown with `?`. */
 export const BINDINGS: readonly Binding[] = [
@@ -106,10 +176,22 @@ const AS_WELL: Readonly<Record<string, Deeds>> = { Backspace: "delete" };
 
 /** With the hand on the other side of the board each key is its mirror image. */
 const MIRROR: Readonly<Record<string, string>> = {
-  Digit1: "Digit7", Digit2: "Digit8", Digit3: "Digit9", Digit4: "Digit0",
-  KeyQ: "KeyU", KeyW: "KeyI", KeyE: "KeyO", KeyR: "KeyP",
-  KeyA: "KeyJ", KeyS: "KeyK", KeyD: "KeyL", KeyF: "Semicolon",
-  KeyZ: "KeyM", KeyX: "Comma", KeyC: "Period", KeyV: "Slash",
+  Digit1: "Digit7",
+  Digit2: "Digit8",
+  Digit3: "Digit9",
+  Digit4: "Digit0",
+  KeyQ: "KeyU",
+  KeyW: "KeyI",
+  KeyE: "KeyO",
+  KeyR: "KeyP",
+  KeyA: "KeyJ",
+  KeyS: "KeyK",
+  KeyD: "KeyL",
+  KeyF: "Semicolon",
+  KeyZ: "KeyM",
+  KeyX: "Comma",
+  KeyC: "Period",
+  KeyV: "Slash",
 };
 /** Digits are frets in string-and-number entry; what they did lies on the row above the home row. */
 const FOR_DIGITS: Own = { "hand down": "KeyQ", "hand up": "KeyW", "where else": "KeyE", open: "KeyR" };
@@ -130,7 +212,20 @@ export const deedOf = (code: string, keys: Keys): Deeds | null =>
 
 /** Bind a deed to a key; another deed that had it takes the old key. A sentence when the key cannot be had. */
 export const bound = (deed: Deeds, code: string, keys: Keys): Own | string => {
-  if (["Tab", "ShiftLeft", "ShiftRight", "ControlLeft", "ControlRight", "AltLeft", "AltRight", "MetaLeft", "MetaRight"].includes(code) || /^F\d/.test(code)) {
+  if (
+    [
+      "Tab",
+      "ShiftLeft",
+      "ShiftRight",
+      "ControlLeft",
+      "ControlRight",
+      "AltLeft",
+      "AltRight",
+      "MetaLeft",
+      "MetaRight",
+    ].includes(code) ||
+    /^F\d/.test(code)
+  ) {
     return "This key belongs to the browser.";
   }
   if (PEDAL_PAGES.includes(code)) return "Page keys belong to the pedal.";
@@ -142,7 +237,9 @@ export const bound = (deed: Deeds, code: string, keys: Keys): Own | string => {
 
 /** Whether a key writes notes or chooses strings. */
 export const writes = (code: string, keys: Keys): boolean =>
-  keys.numbers ? stringKeys(keys.mirrored).includes(code) || /^Digit\d$/.test(code) : blockRows(keys.mirrored).flat().includes(code);
+  keys.numbers
+    ? stringKeys(keys.mirrored).includes(code) || /^Digit\d$/.test(code)
+    : blockRows(keys.mirrored).flat().includes(code);
 
 const PEDAL_PAGES = ["PageDown", "PageUp"];
 

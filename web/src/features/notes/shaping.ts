@@ -9,7 +9,10 @@ export const NOTHING_IN_HAND = "No note is selected. Write one, or click on one.
 /** The notes that a deed is for: those that begin in what is marked, the first in time leading; else the one in hand. */
 export const inHand = (state: BenchState): Note[] => {
   const { selection } = state;
-  const marked = selection === null ? [] : inOrder(state.elements.notes).filter((note) => note.tick >= selection.from && note.tick < selection.to);
+  const marked =
+    selection === null
+      ? []
+      : inOrder(state.elements.notes).filter((note) => note.tick >= selection.from && note.tick < selection.to);
   if (marked.length > 0) return marked;
   const note = pickedNote(state) ?? noteAtCursor(state);
   return note === null ? [] : [note];

@@ -1,9 +1,31 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 
-vi.mock("@/score/outbox", () => ({ keep: () => Promise.resolve(), waiting: () => Promise.resolve([]), drop: () => Promise.resolve(), revise: () => Promise.resolve(), leftOut: () => Promise.resolve([]) }));
-vi.stubGlobal("EventSource", class { close() { /* nothing is open */ } });
-vi.stubGlobal("Request", class extends Request { constructor(input: string | URL | Request, init?: RequestInit) { super(typeof input === "string" ? new URL(input, "http://here") : input, init); } });
-vi.stubGlobal("fetch", (request: Request) => (request.method === "GET" ? Promise.resolve(Response.json(bench)) : Promise.reject(new TypeError("no network"))));
+vi.mock("@/score/outbox", () => ({
+  keep: () => Promise.resolve(),
+  waiting: () => Promise.resolve([]),
+  drop: () => Promise.resolve(),
+  revise: () => Promise.resolve(),
+  leftOut: () => Promise.resolve([]),
+}));
+vi.stubGlobal(
+  "EventSource",
+  class {
+    close() {
+      /* nothing is open */
+    }
+  },
+);
+vi.stubGlobal(
+  "Request",
+  class extends Request {
+    constructor(input: string | URL | Request, init?: RequestInit) {
+      super(typeof input === "string" ? new URL(input, "http://here") : input, init);
+    }
+  },
+);
+vi.stubGlobal("fetch", (request: Request) =>
+  request.method === "GET" ? Promise.resolve(Response.json(bench)) : Promise.reject(new TypeError("no network")),
+);
 
 const { holdStay, nextNote, writeAt, writeDigit } = await import("./useWriting");
 const { setCursor, setEntry, setLatch, useBench } = await import("@/score/bench");
@@ -11,13 +33,43 @@ const { closeSolo, openSolo } = await import("@/score/sending");
 
 const EIGHTH = 5040;
 const bench = {
-  solo_id: "solo", ground_id: "ground", person: "me", versions: { solo: 0, ground: 0 }, views: {}, history: { undo: null, redo: null },
-  ground: { settings: {}, anchors: [{ id: "a", tick: 0, second: 0 }, { id: "b", tick: 10_080, second: 0.5 }] },
+  solo_id: "solo",
+  ground_id: "ground",
+  person: "me",
+  versions: { solo: 0, ground: 0 },
+  views: {},
+  history: { undo: null, redo: null },
+  ground: {
+    settings: {},
+    anchors: [
+      { id: "a", tick: 0, second: 0 },
+      { id: "b", tick: 10_080, second: 0.5 },
+    ],
+  },
   strip: { bars: [{ number: 1, tick: 0, end: 40_320, beats: [] }], chords: [] },
-  solo: { settings: { bottleneck: false, first_bar: 1 }, notes: [], rests: [], stacks: [], phrases: [], questions: [], dynamics: [], swells: [] },
-  tables: { lengths: [40_320, 20_160, 10_080, EIGHTH, 2520].map((ticks) => ({ ticks, dotted: (ticks * 3) / 2, triplet: (ticks * 2) / 3, tuplets: [5, 6, 7].map((count) => ({ count, ticks: (ticks * 4) / count })) })), strings: [1, 2, 3, 4, 5, 6], frets: 22 },
+  solo: {
+    settings: { bottleneck: false, first_bar: 1 },
+    notes: [],
+    rests: [],
+    stacks: [],
+    phrases: [],
+    questions: [],
+    dynamics: [],
+    swells: [],
+  },
+  tables: {
+    lengths: [40_320, 20_160, 10_080, EIGHTH, 2520].map((ticks) => ({
+      ticks,
+      dotted: (ticks * 3) / 2,
+      triplet: (ticks * 2) / 3,
+      tuplets: [5, 6, 7].map((count) => ({ count, ticks: (ticks * 4) / count })),
+    })),
+    strings: [1, 2, 3, 4, 5, 6],
+    frets: 22,
+  },
 };
-const notes = () => Object.values(useBench.getState().elements.notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
+const notes = () =>
+  Object.values(useBench.getState().elements.notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
 const places = () => notes().map((note) => [note.tick, note.string, (note.fret ?? 0) / 100]);
 
 beforeEach(async () => {
@@ -29,7 +81,10 @@ describe("writing at the cursor", () => {
   it("writes one note with the current length and moves on", () => {
     writeAt({ string: 2, fret: 5 }, false);
     writeAt({ string: 3, fret: 7 }, false);
-    expect(places()).toEqual([[0, 2, 5], [EIGHTH, 3, 7]]);
+    expect(places()).toEqual([
+      [0, 2, 5],
+      [EIGHTH, 3, 7],
+    ]);
     expect(useBench.getState().cursor).toEqual({ tick: 2 * EIGHTH, string: 3 });
     expect(useBench.getState().picked).toBe(notes()[1]?.id);
   });
@@ -45,7 +100,11 @@ describe("writing at the cursor", () => {
     setLatch("stay");
     writeAt({ string: 3, fret: 5 }, false);
     writeAt({ string: 2, fret: 7 }, false);
-    expect(places()).toEqual([[0, 2, 5], [0, 3, 5], [EIGHTH, 2, 7]]);
+    expect(places()).toEqual([
+      [0, 2, 5],
+      [0, 3, 5],
+      [EIGHTH, 2, 7],
+    ]);
     expect(notes()[0]?.stack).toBe(notes()[1]?.stack);
     expect(useBench.getState().latches.stay).toBe(false);
   });
@@ -56,7 +115,13 @@ describe("writing at the cursor", () => {
     for (const string of [2, 1, 4]) writeAt({ string, fret: 5 }, false);
     holdStay(false);
     writeAt({ string: 2, fret: 7 }, false);
-    expect(places()).toEqual([[0, 1, 5], [0, 2, 5], [0, 3, 5], [0, 4, 5], [EIGHTH, 2, 7]]);
+    expect(places()).toEqual([
+      [0, 1, 5],
+      [0, 2, 5],
+      [0, 3, 5],
+      [0, 4, 5],
+      [EIGHTH, 2, 7],
+    ]);
     holdStay(true); // pressed and let go at once: a latch for one
     holdStay(false);
     expect(useBench.getState().latches.stay).toBe(false);
@@ -74,12 +139,19 @@ describe("writing at the cursor", () => {
     writeDigit(2, false);
     writeDigit(3, false); // a third begins anew
     writeDigit(9, false); // there is no fret 39
-    expect(places()).toEqual([[0, 3, 12], [EIGHTH, 3, 3], [2 * EIGHTH, 3, 9]]);
+    expect(places()).toEqual([
+      [0, 3, 12],
+      [EIGHTH, 3, 3],
+      [2 * EIGHTH, 3, 9],
+    ]);
     setCursor({ tick: 4 * EIGHTH });
     writeDigit(1, false);
     setCursor({ tick: 6 * EIGHTH });
     writeDigit(2, false);
-    expect(places().slice(3)).toEqual([[4 * EIGHTH, 3, 1], [6 * EIGHTH, 3, 2]]);
+    expect(places().slice(3)).toEqual([
+      [4 * EIGHTH, 3, 1],
+      [6 * EIGHTH, 3, 2],
+    ]);
   });
   it("says where the strip ends and writes nothing there", () => {
     setCursor({ tick: 40_320 });

@@ -1,6 +1,23 @@
 /** What the keys and the buttons do to the solo in hand. */
 import { type KeyboardEvent, useCallback, useEffect } from "react";
-import { type BenchState, bounds, clearLatches, handOf, hint, noteAtCursor, openMenu, openTool, pick, pickedNote, select, setCursor, setEntry, setLatch, ticksOf, useBench } from "@/score/bench";
+import {
+  type BenchState,
+  bounds,
+  clearLatches,
+  handOf,
+  hint,
+  noteAtCursor,
+  openMenu,
+  openTool,
+  pick,
+  pickedNote,
+  select,
+  setCursor,
+  setEntry,
+  setLatch,
+  ticksOf,
+  useBench,
+} from "@/score/bench";
 import { act, inTurn, redo, undo } from "@/score/sending";
 import * as edits from "@/score/edits";
 import { guessPosition, learnLetter, type Place, placeOf, stringKeys } from "@/score/hand";
@@ -56,7 +73,11 @@ export const writeAt = (place: Place, shift: boolean): void => {
     return;
   }
   const ticks = latches.stay && last !== undefined ? last.ticks : ticksOf(state);
-  const deed = edits.writeNote(state.elements, { tick, ticks, ...place, slides: state.bench.solo.settings.bottleneck && !latches.stay }, latches.join || shift);
+  const deed = edits.writeNote(
+    state.elements,
+    { tick, ticks, ...place, slides: state.bench.solo.settings.bottleneck && !latches.stay },
+    latches.join || shift,
+  );
   act(deed);
   const written = deed.picked === null ? undefined : get().elements.notes[deed.picked];
   setEntry({ recent: [...entry.recent.slice(1 - RECENT), place] });
@@ -95,7 +116,12 @@ const changeLength = (change: Partial<BenchState["entry"]>): void => {
 const moved = (arrow: "left" | "right" | "up" | "down"): void =>
   withNote((note, state) => {
     if (arrow === "left" || arrow === "right") {
-      const deed = edits.moveInTime(state.elements, note, note.tick + (arrow === "left" ? -1 : 1) * ticksOf(state), bounds(state));
+      const deed = edits.moveInTime(
+        state.elements,
+        note,
+        note.tick + (arrow === "left" ? -1 : 1) * ticksOf(state),
+        bounds(state),
+      );
       const to = "changes" in deed ? (deed.changes[0]?.after as Note | undefined)?.tick : undefined;
       if (to !== undefined) setCursor({ tick: to }, note.id);
       return deed;
@@ -113,7 +139,12 @@ const walked = (...names: string[]): void => shapeInHand((note, tables) => walk(
 const ofStack = (build: (stack: Stack, notes: readonly Note[], picked: string) => edits.Deed): void =>
   withNote((note, { elements }) => {
     const stack = note.stack == null ? undefined : elements.stacks[note.stack];
-    if (stack !== undefined) return build(stack, edits.inOrder(elements.notes).filter((one) => one.stack === stack.id), note.id);
+    if (stack !== undefined)
+      return build(
+        stack,
+        edits.inOrder(elements.notes).filter((one) => one.stack === stack.id),
+        note.id,
+      );
     hint("This note stands alone. A stroke and a cut need notes that start together.");
     return null;
   });
@@ -132,7 +163,11 @@ const grow = (to: "louder" | "softer"): void => {
 const whereElse = (hand: HandSize): void => {
   const { tool, ways } = get();
   if (tool === "hand" && ways !== null) nextWay();
-  else void askWays(hand).then((trouble) => { if (trouble === null) openTool("hand"); else hint(trouble); });
+  else
+    void askWays(hand).then((trouble) => {
+      if (trouble === null) openTool("hand");
+      else hint(trouble);
+    });
 };
 
 const rest = (): void => {
@@ -149,18 +184,31 @@ const remove = (): void => {
   const { selection } = state;
   if (selection !== null) {
     const inside = (element: { tick: number }) => element.tick >= selection.from && element.tick < selection.to;
-    const notes = edits.inOrder(state.elements.notes).filter(inside).map((note) => note.id);
-    const rests = Object.values(state.elements.rests).filter(inside).map((one) => one.id);
+    const notes = edits
+      .inOrder(state.elements.notes)
+      .filter(inside)
+      .map((note) => note.id);
+    const rests = Object.values(state.elements.rests)
+      .filter(inside)
+      .map((one) => one.id);
     if (notes.length + rests.length > 0) act(edits.removeNotes(state.elements, notes, rests));
     return;
   }
   const note = pickedNote(state) ?? noteAtCursor(state);
-  const silence = Object.values(state.elements.rests).find((one) => one.tick <= state.cursor.tick && state.cursor.tick < one.tick + one.ticks);
+  const silence = Object.values(state.elements.rests).find(
+    (one) => one.tick <= state.cursor.tick && state.cursor.tick < one.tick + one.ticks,
+  );
   if (note === null && silence === undefined) {
     hint("There is nothing to delete here.");
     return;
   }
-  act(edits.removeNotes(state.elements, note === null ? [] : [note.id], note === null && silence !== undefined ? [silence.id] : []));
+  act(
+    edits.removeNotes(
+      state.elements,
+      note === null ? [] : [note.id],
+      note === null && silence !== undefined ? [silence.id] : [],
+    ),
+  );
   if (note !== null) setCursor({ tick: note.tick, string: note.string });
 };
 
@@ -171,7 +219,10 @@ let joining: { readonly note: string; readonly fret: number; readonly tick: numb
 export const writeDigit = (digit: number, shift: boolean): void => {
   const state = get();
   const { cursor, picked, elements, bench } = state;
-  const note = joining !== null && picked === joining.note && cursor.tick === joining.tick ? elements.notes[joining.note] : undefined;
+  const note =
+    joining !== null && picked === joining.note && cursor.tick === joining.tick
+      ? elements.notes[joining.note]
+      : undefined;
   const fret = (joining?.fret ?? 0) * 10 + digit;
   if (note !== undefined && joining !== null && joining.fret > 0 && fret <= (bench?.tables.frets ?? 22)) {
     act(edits.withSecondDigit(elements, note, fret));
@@ -202,7 +253,18 @@ const habit = ({ ctrlKey, metaKey, altKey, shiftKey, key }: globalThis.KeyboardE
 };
 
 /** What waits for nobody: the player and the view, and what takes its place in the line itself. */
-const AT_ONCE: ReadonlySet<Deeds> = new Set<Deeds>(["play", "loop", "slower", "faster", "zoom in", "zoom out", "keys", "hear", "undo", "redo"]);
+const AT_ONCE: ReadonlySet<Deeds> = new Set<Deeds>([
+  "play",
+  "loop",
+  "slower",
+  "faster",
+  "zoom in",
+  "zoom out",
+  "keys",
+  "hear",
+  "undo",
+  "redo",
+]);
 
 export function useWriting(outside: Outside) {
   const { keys, pedalArrows, play, loop, phrase, faster, zoom, position, showKeys, hear, handSize } = outside;
@@ -211,75 +273,145 @@ export function useWriting(outside: Outside) {
       const state = get();
       const { latches, entry } = state;
       switch (deed) {
-        case "play": return play();
-        case "loop": return loop();
-        case "slower": return faster(-1);
-        case "faster": return faster(1);
-        case "zoom in": return zoom(1);
-        case "zoom out": return zoom(-1);
-        case "keys": return showKeys();
-        case "undo": return latches.move ? zoom(-1) : void undo();
-        case "redo": return latches.move ? zoom(1) : void redo();
+        case "play":
+          return play();
+        case "loop":
+          return loop();
+        case "slower":
+          return faster(-1);
+        case "faster":
+          return faster(1);
+        case "zoom in":
+          return zoom(1);
+        case "zoom out":
+          return zoom(-1);
+        case "keys":
+          return showKeys();
+        case "undo":
+          return latches.move ? zoom(-1) : void undo();
+        case "redo":
+          return latches.move ? zoom(1) : void redo();
         case "fetch": {
           const second = position();
           if (second !== null) setCursor({ tick: Math.round(state.grid.tick(second)) });
           return undefined;
         }
-        case "hand down": return hand(-1);
-        case "hand up": return hand(1);
-        case "octave up": return hand(12);
-        case "octave down": return hand(-12);
-        case "next phrase": return phrase(1);
-        case "phrase before": return phrase(-1);
-        case "hand here": return setEntry({ position: guessPosition(entry.recent, entry.position) });
-        case "block": return setEntry({ slide: (entry.slide + 1) % (1 + Math.max(0, (state.bench?.tables.strings.length ?? 6) - 6)) });
-        case "where else": return whereElse(handSize);
-        case "prebend": return walked("prebend", "prebend and release", "curl", "choked bend", "bar dip");
-        case "part way": return walked("release half-way", "release and bend again", "full, then wider");
-        case "trill": return shaped("trill");
-        case "slide in or off": return walked("slide in from below", "slide in from above", "slide off downwards", "slide off upwards");
-        case "ghost": return shaped("ghost");
-        case "accent": return shaped("accent");
-        case "palm mute": return shaped("palm mute");
-        case "ring or cut": return walked("let ring", "choked", "short");
-        case "tap or harmonic": return walked("tapped", "natural harmonic", "pinched harmonic", "tapped harmonic");
-        case "tuplet": return changeLength({ tuplet: TUPLETS[TUPLETS.indexOf(entry.tuplet) + 1] ?? 0, dot: false, triplet: false });
-        case "cut": return ofStack((_, notes, picked) => cut(notes, picked));
-        case "stroke": return ofStack((stack, _, picked) => stroke(stack, picked));
-        case "doubts": return openTool("doubts");
-        case "find": return openTool("find");
-        case "by ear": return openTool("by ear");
-        case "menu": return openMenu(true);
-        case "hear": return hear();
-        case "strike": return void strikeAgain();
-        case "chord": return void writeChord();
-        case "again": return void repeatFigure(false);
-        case "tail": return void repeatFigure(true);
+        case "hand down":
+          return hand(-1);
+        case "hand up":
+          return hand(1);
+        case "octave up":
+          return hand(12);
+        case "octave down":
+          return hand(-12);
+        case "next phrase":
+          return phrase(1);
+        case "phrase before":
+          return phrase(-1);
+        case "hand here":
+          return setEntry({ position: guessPosition(entry.recent, entry.position) });
+        case "block":
+          return setEntry({
+            slide: (entry.slide + 1) % (1 + Math.max(0, (state.bench?.tables.strings.length ?? 6) - 6)),
+          });
+        case "where else":
+          return whereElse(handSize);
+        case "prebend":
+          return walked("prebend", "prebend and release", "curl", "choked bend", "bar dip");
+        case "part way":
+          return walked("release half-way", "release and bend again", "full, then wider");
+        case "trill":
+          return shaped("trill");
+        case "slide in or off":
+          return walked("slide in from below", "slide in from above", "slide off downwards", "slide off upwards");
+        case "ghost":
+          return shaped("ghost");
+        case "accent":
+          return shaped("accent");
+        case "palm mute":
+          return shaped("palm mute");
+        case "ring or cut":
+          return walked("let ring", "choked", "short");
+        case "tap or harmonic":
+          return walked("tapped", "natural harmonic", "pinched harmonic", "tapped harmonic");
+        case "tuplet":
+          return changeLength({ tuplet: TUPLETS[TUPLETS.indexOf(entry.tuplet) + 1] ?? 0, dot: false, triplet: false });
+        case "cut":
+          return ofStack((_, notes, picked) => cut(notes, picked));
+        case "stroke":
+          return ofStack((stack, _, picked) => stroke(stack, picked));
+        case "doubts":
+          return openTool("doubts");
+        case "find":
+          return openTool("find");
+        case "by ear":
+          return openTool("by ear");
+        case "menu":
+          return openMenu(true);
+        case "hear":
+          return hear();
+        case "strike":
+          return void strikeAgain();
+        case "chord":
+          return void writeChord();
+        case "again":
+          return void repeatFigure(false);
+        case "tail":
+          return void repeatFigure(true);
         case "louder":
-        case "softer": return grow(deed);
-        case "delete": return remove();
-        case "bend": return shapeInHand(edits.bend);
-        case "release": return shapeInHand(edits.release);
-        case "vibrato": return shapeInHand(edits.vibrato);
-        case "slide": return shapeInHand((note) => edits.slideInto(get().elements, note));
-        case "dead": return shapeInHand(edits.toggleDead);
-        case "unsure": return shapeInHand(edits.toggleSure);
-        case "shorter": return changeLength({ length: Math.min((state.bench?.tables.lengths.length ?? 1) - 1, entry.length + 1) });
-        case "longer": return changeLength({ length: Math.max(0, entry.length - 1) });
-        case "dot": return changeLength({ dot: !entry.dot, triplet: false, tuplet: 0 });
-        case "triplet": return changeLength({ triplet: !entry.triplet, dot: false, tuplet: 0 });
-        case "rest": return rest();
-        case "join": return setLatch("join");
-        case "stay": return setLatch("stay");
-        case "open": return setLatch("open");
-        case "reach": return state.ways === null ? setLatch("reach") : takeWay();
-        case "move": return setLatch("move");
-        case "left": return latches.move ? moved("left") : step(-1);
-        case "right": return latches.move ? moved("right") : step(1);
-        case "up": return latches.move ? moved("up") : setCursor({ string: Math.max(1, state.cursor.string - 1) }, state.picked);
-        case "down": return latches.move ? moved("down") : setCursor({ string: Math.min(state.bench?.tables.strings.length ?? 6, state.cursor.string + 1) }, state.picked);
-        case "widen left": return widen(-1);
-        case "widen right": return widen(1);
+        case "softer":
+          return grow(deed);
+        case "delete":
+          return remove();
+        case "bend":
+          return shapeInHand(edits.bend);
+        case "release":
+          return shapeInHand(edits.release);
+        case "vibrato":
+          return shapeInHand(edits.vibrato);
+        case "slide":
+          return shapeInHand((note) => edits.slideInto(get().elements, note));
+        case "dead":
+          return shapeInHand(edits.toggleDead);
+        case "unsure":
+          return shapeInHand(edits.toggleSure);
+        case "shorter":
+          return changeLength({ length: Math.min((state.bench?.tables.lengths.length ?? 1) - 1, entry.length + 1) });
+        case "longer":
+          return changeLength({ length: Math.max(0, entry.length - 1) });
+        case "dot":
+          return changeLength({ dot: !entry.dot, triplet: false, tuplet: 0 });
+        case "triplet":
+          return changeLength({ triplet: !entry.triplet, dot: false, tuplet: 0 });
+        case "rest":
+          return rest();
+        case "join":
+          return setLatch("join");
+        case "stay":
+          return setLatch("stay");
+        case "open":
+          return setLatch("open");
+        case "reach":
+          return state.ways === null ? setLatch("reach") : takeWay();
+        case "move":
+          return setLatch("move");
+        case "left":
+          return latches.move ? moved("left") : step(-1);
+        case "right":
+          return latches.move ? moved("right") : step(1);
+        case "up":
+          return latches.move ? moved("up") : setCursor({ string: Math.max(1, state.cursor.string - 1) }, state.picked);
+        case "down":
+          return latches.move
+            ? moved("down")
+            : setCursor(
+                { string: Math.min(state.bench?.tables.strings.length ?? 6, state.cursor.string + 1) },
+                state.picked,
+              );
+        case "widen left":
+          return widen(-1);
+        case "widen right":
+          return widen(1);
         case "escape": {
           if (state.tool !== "note") return openTool("note"); // what is marked stays
           select(null);
@@ -297,7 +429,15 @@ export function useWriting(outside: Outside) {
   useEffect(() => {
     const onPedal = (event: globalThis.KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (event.repeat || event.ctrlKey || event.metaKey || event.altKey || event.shiftKey || target.closest("input, textarea, select, [role=dialog], [role=menu], [role=radiogroup]") !== null) return;
+      if (
+        event.repeat ||
+        event.ctrlKey ||
+        event.metaKey ||
+        event.altKey ||
+        event.shiftKey ||
+        target.closest("input, textarea, select, [role=dialog], [role=menu], [role=radiogroup]") !== null
+      )
+        return;
       const deed = pedalDeed(event.code, pedalArrows);
       if (deed === null) return;
       event.preventDefault();
@@ -305,18 +445,26 @@ export function useWriting(outside: Outside) {
       run(deed);
     };
     window.addEventListener("keydown", onPedal, true);
-    return () => { window.removeEventListener("keydown", onPedal, true); };
+    return () => {
+      window.removeEventListener("keydown", onPedal, true);
+    };
   }, [run, pedalArrows]);
 
   useEffect(() => {
     const onHabit = (event: globalThis.KeyboardEvent) => {
       const deed = habit(event);
-      if (deed === null || (event.target as HTMLElement).closest("input, textarea, select, [role=dialog], [role=menu]") !== null) return;
+      if (
+        deed === null ||
+        (event.target as HTMLElement).closest("input, textarea, select, [role=dialog], [role=menu]") !== null
+      )
+        return;
       event.preventDefault();
       void (deed === "undo" ? undo() : redo());
     };
     window.addEventListener("keydown", onHabit);
-    return () => { window.removeEventListener("keydown", onHabit); };
+    return () => {
+      window.removeEventListener("keydown", onHabit);
+    };
   }, []);
 
   useEffect(() => {
@@ -369,7 +517,8 @@ export function useWriting(outside: Outside) {
       if (event.repeat && !arrow) return;
       if (deed === "stay" && !event.shiftKey) holdStay(true);
       if (place !== null) inTurn(() => writeAt(place, event.shiftKey));
-      else if (deed !== null) run(!event.shiftKey ? deed : deed === "left" ? "widen left" : deed === "right" ? "widen right" : shifted(deed));
+      else if (deed !== null)
+        run(!event.shiftKey ? deed : deed === "left" ? "widen left" : deed === "right" ? "widen right" : shifted(deed));
     },
     [keys, run, showKeys],
   );
@@ -381,6 +530,11 @@ export const nextNote = (by: 1 | -1): void => {
   const state = get();
   const notes = edits.inOrder(state.elements.notes);
   const at = state.picked === null ? -1 : notes.findIndex((note) => note.id === state.picked);
-  const next = at >= 0 ? notes[at + by] : by > 0 ? notes.find((note) => note.tick >= state.cursor.tick) : notes.findLast((note) => note.tick < state.cursor.tick);
+  const next =
+    at >= 0
+      ? notes[at + by]
+      : by > 0
+        ? notes.find((note) => note.tick >= state.cursor.tick)
+        : notes.findLast((note) => note.tick < state.cursor.tick);
   if (next !== undefined) pick(next);
 };

@@ -38,21 +38,26 @@ export function ChartText() {
     );
   }, [soloId]);
   useEffect(fetchStored, [fetchStored, version]);
-  const put = useCallback(async (wanted: string) => {
-    if (wanted === known.current) return;
-    const before = known.current;
-    known.current = wanted;
-    try {
-      const done = await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/chart", { params: { path: { solo_id } }, body: { text: wanted } })));
-      if (!done) known.current = before;
-      setFaults([]);
-      setMessage(done ? "The chart is in force." : "");
-      if (!writing.current) fetchStored();
-    } catch (fault) {
-      if (fault instanceof Refusal) setFaults(fault.problem.faults ?? []);
-      setMessage("Kept as a draft; the last good chart stays in force.");
-    }
-  }, [fetchStored]);
+  const put = useCallback(
+    async (wanted: string) => {
+      if (wanted === known.current) return;
+      const before = known.current;
+      known.current = wanted;
+      try {
+        const done = await request((solo_id) =>
+          take(api.PUT("/api/solos/{solo_id}/chart", { params: { path: { solo_id } }, body: { text: wanted } })),
+        );
+        if (!done) known.current = before;
+        setFaults([]);
+        setMessage(done ? "The chart is in force." : "");
+        if (!writing.current) fetchStored();
+      } catch (fault) {
+        if (fault instanceof Refusal) setFaults(fault.problem.faults ?? []);
+        setMessage("Kept as a draft; the last good chart stays in force.");
+      }
+    },
+    [fetchStored],
+  );
   useEffect(() => {
     if (text === known.current || text.trim() === "") return undefined;
     const soon = setTimeout(() => void put(text), PAUSE_MS);
@@ -74,17 +79,57 @@ export function ChartText() {
   const many = faults.length > 0 ? `${faults.length} fault${faults.length > 1 ? "s" : ""}. ` : "";
   return (
     <div className="flex flex-col gap-2">
-      <MarkedArea label="Chord chart" rows={5} value={text} marks={faults.map((fault) => spot(text, fault))}
-        onFocus={() => { writing.current = true; }} onBlur={leave} onChange={(event) => { setText(event.target.value); setMessage(""); }} />
-      {faults.length > 0 && <ul aria-label="Faults of the chart" className="max-h-[72px] overflow-y-auto border-l-4 border-doubt pl-3 text-[14px]">{faults.map((fault) => <li key={`${fault.line} ${fault.column} ${fault.sentence}`}>{fault.sentence}</li>)}</ul>}
+      <MarkedArea
+        label="Chord chart"
+        rows={5}
+        value={text}
+        marks={faults.map((fault) => spot(text, fault))}
+        onFocus={() => {
+          writing.current = true;
+        }}
+        onBlur={leave}
+        onChange={(event) => {
+          setText(event.target.value);
+          setMessage("");
+        }}
+      />
+      {faults.length > 0 && (
+        <ul
+          aria-label="Faults of the chart"
+          className="max-h-[72px] overflow-y-auto border-l-4 border-doubt pl-3 text-[14px]"
+        >
+          {faults.map((fault) => (
+            <li key={`${fault.line} ${fault.column} ${fault.sentence}`}>{fault.sentence}</li>
+          ))}
+        </ul>
+      )}
       <div className="flex flex-wrap items-center gap-2">
         <Button onClick={() => setForms(true)}>Stock forms …</Button>
         {bench?.recording != null && <Button onClick={() => setHearing(true)}>Hear chords …</Button>}
-        <label className="cursor-pointer text-[14px] underline focus-within:outline-2">import a chart<input type="file" accept=".txt,text/plain" className="sr-only" onChange={bringIn} /></label>
-        <p role="status" aria-label="Chart" className="text-[14px] text-ink-2">{text.trim() === "" ? "" : `${many}${message}`}</p>
+        <label className="cursor-pointer text-[14px] underline focus-within:outline-2">
+          import a chart
+          <input type="file" accept=".txt,text/plain" className="sr-only" onChange={bringIn} />
+        </label>
+        <p role="status" aria-label="Chart" className="text-[14px] text-ink-2">
+          {text.trim() === "" ? "" : `${many}${message}`}
+        </p>
       </div>
-      {hearing && <ChordsDialog onClose={() => setHearing(false)} onTake={(taken) => setText(text.trim() === "" ? taken : `${text.trimEnd()}\n${taken}`)} />}
-      {forms && <FormDialog tonic={bench?.strip.key.split(" ")[0] || "A"} onClose={() => setForms(false)} onTake={(taken) => { setText(taken); setForms(false); }} />}
+      {hearing && (
+        <ChordsDialog
+          onClose={() => setHearing(false)}
+          onTake={(taken) => setText(text.trim() === "" ? taken : `${text.trimEnd()}\n${taken}`)}
+        />
+      )}
+      {forms && (
+        <FormDialog
+          tonic={bench?.strip.key.split(" ")[0] || "A"}
+          onClose={() => setForms(false)}
+          onTake={(taken) => {
+            setText(taken);
+            setForms(false);
+          }}
+        />
+      )}
     </div>
   );
 }
@@ -92,7 +137,8 @@ export function ChartText() {
 /** Where the piece at fault lies in the text: from and to in letters. */
 const spot = (text: string, fault: Fault): readonly [number, number] => {
   const lines = text.split("\n");
-  const start = lines.slice(0, fault.line - 1).reduce((sum, line) => sum + line.length + 1, 0) + Math.max(0, fault.column - 1);
+  const start =
+    lines.slice(0, fault.line - 1).reduce((sum, line) => sum + line.length + 1, 0) + Math.max(0, fault.column - 1);
   const rest = (lines[fault.line - 1] ?? "").length - Math.max(0, fault.column - 1);
   return [start, start + Math.max(1, Math.min(fault.piece.length, rest))];
 };

@@ -12,19 +12,49 @@ export function ChordDialog({ chordId, bar, onClose }: { chordId: string; bar: n
   const here = same.find((chord) => chord.bar === bar) ?? same[0];
   const [symbol, setSymbol] = useState(here?.symbol ?? "");
   const save = async (where: number | null) => {
-    const done = await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/chords/{chord_id}", { params: { path: { solo_id, chord_id: chordId } }, body: { symbol, bar: where } })));
+    const done = await request((solo_id) =>
+      take(
+        api.PUT("/api/solos/{solo_id}/chords/{chord_id}", {
+          params: { path: { solo_id, chord_id: chordId } },
+          body: { symbol, bar: where },
+        }),
+      ),
+    );
     if (done) onClose();
   };
   const often = same.length > 1;
   return (
-    <Dialog open onOpenChange={(open) => { if (!open) onClose(); }} title={`The chord at ${here?.where ?? ""}`}>
-      <form className="flex flex-col gap-4" onSubmit={(event) => { event.preventDefault(); void save(often ? bar : null); }}>
-        <Field label="Symbol" required autoFocus value={symbol} onChange={(event) => setSymbol(event.target.value)} fault={trouble ?? undefined}
-          hint={often ? `This bar is played ${same.length} times.` : "The labels of its notes follow."} />
+    <Dialog
+      open
+      onOpenChange={(open) => {
+        if (!open) onClose();
+      }}
+      title={`The chord at ${here?.where ?? ""}`}
+    >
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void save(often ? bar : null);
+        }}
+      >
+        <Field
+          label="Symbol"
+          required
+          autoFocus
+          value={symbol}
+          onChange={(event) => setSymbol(event.target.value)}
+          fault={trouble ?? undefined}
+          hint={often ? `This bar is played ${same.length} times.` : "The labels of its notes follow."}
+        />
         <div className="flex justify-end gap-2">
-          <Button quiet onClick={onClose}>Cancel</Button>
+          <Button quiet onClick={onClose}>
+            Cancel
+          </Button>
           {often && <Button onClick={() => void save(null)}>Every time</Button>}
-          <Button strong type="submit">{often ? "Here" : "Change"}</Button>
+          <Button strong type="submit">
+            {often ? "Here" : "Change"}
+          </Button>
         </div>
       </form>
     </Dialog>

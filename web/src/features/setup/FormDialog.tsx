@@ -7,52 +7,166 @@ const CADENCES = ["V IV", "ii V"] as const;
 const TURNAROUNDS = ["none", "I | V", "I VI | ii V"] as const;
 
 /** A stock form in a key, shown as chart text before it is taken; and how a figure fits a form. */
-export function FormDialog({ tonic, onTake, onClose }: { tonic: string; onTake: (text: string) => void; onClose: () => void }) {
-  const [wanted, setWanted] = useState({ form: "12-bar", tonic, cadence: "V IV", turnaround: "none", choruses: "1", quick: false, sharp: false, two: false });
+export function FormDialog({
+  tonic,
+  onTake,
+  onClose,
+}: {
+  tonic: string;
+  onTake: (text: string) => void;
+  onClose: () => void;
+}) {
+  const [wanted, setWanted] = useState({
+    form: "12-bar",
+    tonic,
+    cadence: "V IV",
+    turnaround: "none",
+    choruses: "1",
+    quick: false,
+    sharp: false,
+    two: false,
+  });
   const [text, setText] = useState("");
   const [bars, setBars] = useState({ figure: "3", form: "12" });
   const [fits, setFits] = useState("");
   const minor = wanted.form === "minor 12-bar";
   useEffect(() => {
     const query = {
-      form: wanted.form as (typeof FORMS)[number], key: `${wanted.tonic.trim()} ${minor ? "minor" : "major"}`, quick_change: wanted.quick, sharp_four: wanted.sharp,
-      cadence: wanted.cadence as (typeof CADENCES)[number], turnaround: wanted.turnaround as (typeof TURNAROUNDS)[number], minor_two: wanted.two, choruses: Number(wanted.choruses) || 1,
+      form: wanted.form as (typeof FORMS)[number],
+      key: `${wanted.tonic.trim()} ${minor ? "minor" : "major"}`,
+      quick_change: wanted.quick,
+      sharp_four: wanted.sharp,
+      cadence: wanted.cadence as (typeof CADENCES)[number],
+      turnaround: wanted.turnaround as (typeof TURNAROUNDS)[number],
+      minor_two: wanted.two,
+      choruses: Number(wanted.choruses) || 1,
     };
     let here = true;
-    take(api.GET("/api/forms", { params: { query } })).then((found) => { if (here) setText(found.text); }, (fault: unknown) => { if (here) setText(sentence(fault)); });
-    return () => { here = false; };
+    take(api.GET("/api/forms", { params: { query } })).then(
+      (found) => {
+        if (here) setText(found.text);
+      },
+      (fault: unknown) => {
+        if (here) setText(sentence(fault));
+      },
+    );
+    return () => {
+      here = false;
+    };
   }, [wanted, minor]);
   useEffect(() => {
     let here = true;
     const query = { figure: Number(bars.figure) || 0, form: Number(bars.form) || 0 };
-    take(api.GET("/api/fit", { params: { query } })).then((found) => { if (here) setFits(found.sentence); }, (fault: unknown) => { if (here) setFits(sentence(fault)); });
-    return () => { here = false; };
+    take(api.GET("/api/fit", { params: { query } })).then(
+      (found) => {
+        if (here) setFits(found.sentence);
+      },
+      (fault: unknown) => {
+        if (here) setFits(sentence(fault));
+      },
+    );
+    return () => {
+      here = false;
+    };
   }, [bars]);
   const ticked = (label: string, name: "quick" | "sharp" | "two") => (
-    <label className="flex items-center gap-2"><input type="checkbox" className="size-4 accent-[var(--ink)]" checked={wanted[name]} onChange={(event) => setWanted({ ...wanted, [name]: event.target.checked })} />{label}</label>
+    <label className="flex items-center gap-2">
+      <input
+        type="checkbox"
+        className="size-4 accent-[var(--ink)]"
+        checked={wanted[name]}
+        onChange={(event) => setWanted({ ...wanted, [name]: event.target.checked })}
+      />
+      {label}
+    </label>
   );
   return (
-    <Dialog open wide onOpenChange={(open) => { if (!open) onClose(); }} title="Stock forms">
+    <Dialog
+      open
+      wide
+      onOpenChange={(open) => {
+        if (!open) onClose();
+      }}
+      title="Stock forms"
+    >
       <div className="flex flex-col gap-4">
         <div className="grid grid-cols-5 gap-3">
-          <Choose label="Form" options={FORMS} value={wanted.form} onChange={(event) => setWanted({ ...wanted, form: event.target.value })} />
-          <Field label="Root" value={wanted.tonic} onChange={(event) => setWanted({ ...wanted, tonic: event.target.value })} />
-          <Choose label="Bars 9 and 10" disabled={minor || wanted.form === "8-bar"} options={CADENCES} value={wanted.cadence} onChange={(event) => setWanted({ ...wanted, cadence: event.target.value })} />
-          <Choose label="Turnaround" disabled={minor || wanted.form === "8-bar"} options={TURNAROUNDS} value={wanted.turnaround} onChange={(event) => setWanted({ ...wanted, turnaround: event.target.value })} />
-          <Field label="Choruses" inputMode="numeric" value={wanted.choruses} onChange={(event) => setWanted({ ...wanted, choruses: event.target.value })} />
+          <Choose
+            label="Form"
+            options={FORMS}
+            value={wanted.form}
+            onChange={(event) => setWanted({ ...wanted, form: event.target.value })}
+          />
+          <Field
+            label="Root"
+            value={wanted.tonic}
+            onChange={(event) => setWanted({ ...wanted, tonic: event.target.value })}
+          />
+          <Choose
+            label="Bars 9 and 10"
+            disabled={minor || wanted.form === "8-bar"}
+            options={CADENCES}
+            value={wanted.cadence}
+            onChange={(event) => setWanted({ ...wanted, cadence: event.target.value })}
+          />
+          <Choose
+            label="Turnaround"
+            disabled={minor || wanted.form === "8-bar"}
+            options={TURNAROUNDS}
+            value={wanted.turnaround}
+            onChange={(event) => setWanted({ ...wanted, turnaround: event.target.value })}
+          />
+          <Field
+            label="Choruses"
+            inputMode="numeric"
+            value={wanted.choruses}
+            onChange={(event) => setWanted({ ...wanted, choruses: event.target.value })}
+          />
         </div>
         <div className="flex flex-wrap gap-5">
-          {minor ? ticked("half-diminished ii in bar 9", "two") : wanted.form === "8-bar" ? null : <>{ticked("quick change in bar 2", "quick")}{ticked("♯IV diminished in bar 6", "sharp")}</>}
+          {minor ? (
+            ticked("half-diminished ii in bar 9", "two")
+          ) : wanted.form === "8-bar" ? null : (
+            <>
+              {ticked("quick change in bar 2", "quick")}
+              {ticked("♯IV diminished in bar 6", "sharp")}
+            </>
+          )}
         </div>
-        <pre aria-label="Form as text" className="overflow-x-auto whitespace-pre-wrap rounded-[4px] border border-rule-2 bg-sheet p-3 text-[15px]">{text}</pre>
+        <pre
+          aria-label="Form as text"
+          className="overflow-x-auto whitespace-pre-wrap rounded-[4px] border border-rule-2 bg-sheet p-3 text-[15px]"
+        >
+          {text}
+        </pre>
         <div className="flex items-end gap-3 border-t border-rule pt-3">
-          <div className="w-28"><Field label="Figure of bars" inputMode="numeric" value={bars.figure} onChange={(event) => setBars({ ...bars, figure: event.target.value })} /></div>
-          <div className="w-28"><Field label="over a form of" inputMode="numeric" value={bars.form} onChange={(event) => setBars({ ...bars, form: event.target.value })} /></div>
-          <p role="status" aria-label="Fit" className="pb-2">{fits}</p>
+          <div className="w-28">
+            <Field
+              label="Figure of bars"
+              inputMode="numeric"
+              value={bars.figure}
+              onChange={(event) => setBars({ ...bars, figure: event.target.value })}
+            />
+          </div>
+          <div className="w-28">
+            <Field
+              label="over a form of"
+              inputMode="numeric"
+              value={bars.form}
+              onChange={(event) => setBars({ ...bars, form: event.target.value })}
+            />
+          </div>
+          <p role="status" aria-label="Fit" className="pb-2">
+            {fits}
+          </p>
         </div>
         <div className="flex justify-end gap-2">
-          <Button quiet onClick={onClose}>Cancel</Button>
-          <Button strong onClick={() => onTake(text)}>Put it into the chart</Button>
+          <Button quiet onClick={onClose}>
+            Cancel
+          </Button>
+          <Button strong onClick={() => onTake(text)}>
+            Put it into the chart
+          </Button>
         </div>
       </div>
     </Dialog>

@@ -10,18 +10,39 @@ import type { Playing } from "./TapDialog";
 /** The chart beside its sections, the order in which they are played, and cues. */
 export function FormTab({ player }: { player: Playing }) {
   const bench = useBench((state) => state.bench);
-  const bar = useBench((state) => state.bench?.strip.bars.find((one) => state.cursor.tick < one.end) ?? state.bench?.strip.bars.at(-1));
+  const bar = useBench(
+    (state) => state.bench?.strip.bars.find((one) => state.cursor.tick < one.end) ?? state.bench?.strip.bars.at(-1),
+  );
   if (bench === null) return null;
   return (
     <div className="grid grid-cols-1 gap-x-6 gap-y-3 lg:grid-cols-[1.2fr_1fr_0.9fr]">
       <ChartText />
       <Sections player={player} />
       <div className="flex flex-col gap-2">
-        <p aria-label="Place in the form" className="text-[14px]"><b>Bar {bar?.label}</b> {bar?.form ? `is ${bar.form}.` : bar !== undefined && bar.number < 1 ? "is the pick-up, before the chart." : "lies after the chart."}</p>
+        <p aria-label="Place in the form" className="text-[14px]">
+          <b>Bar {bar?.label}</b>{" "}
+          {bar?.form
+            ? `is ${bar.form}.`
+            : bar !== undefined && bar.number < 1
+              ? "is the pick-up, before the chart."
+              : "lies after the chart."}
+        </p>
         <div className="grid grid-cols-[1fr_auto] items-start gap-3">
-          <Settle label={bar?.form ? `Key from bar ${bar.label} on` : "Key"} value={bar?.key ?? ""} onSettle={(key) => mark(bar, { key })} hint={bar?.key ? undefined : "E minor, D dorian …"} />
+          <Settle
+            label={bar?.form ? `Key from bar ${bar.label} on` : "Key"}
+            value={bar?.key ?? ""}
+            onSettle={(key) => mark(bar, { key })}
+            hint={bar?.key ? undefined : "E minor, D dorian …"}
+          />
           <label className="flex items-center gap-2 pt-8 font-bold" title="over its dominants b5 is meant, not ♯11">
-            <input type="checkbox" className="size-4 accent-[var(--ink)]" checked={bar?.blues ?? false} disabled={!bar?.form} onChange={(event) => void mark(bar, { blues: event.target.checked })} />section is blues
+            <input
+              type="checkbox"
+              className="size-4 accent-[var(--ink)]"
+              checked={bar?.blues ?? false}
+              disabled={!bar?.form}
+              onChange={(event) => void mark(bar, { blues: event.target.checked })}
+            />
+            section is blues
           </label>
         </div>
         <Cues />
@@ -31,7 +52,16 @@ export function FormTab({ player }: { player: Playing }) {
 }
 
 const mark = (bar: Schemas["BarView"] | undefined, body: Partial<Schemas["MarkRequest"]>): Promise<boolean> =>
-  bar === undefined ? Promise.resolve(false) : request((solo_id) => take(api.PUT("/api/solos/{solo_id}/bars/{bar}/facts", { params: { path: { solo_id, bar: bar.number } }, body: { key: null, blues: null, ...body } })));
+  bar === undefined
+    ? Promise.resolve(false)
+    : request((solo_id) =>
+        take(
+          api.PUT("/api/solos/{solo_id}/bars/{bar}/facts", {
+            params: { path: { solo_id, bar: bar.number } },
+            body: { key: null, blues: null, ...body },
+          }),
+        ),
+      );
 
 /** Sections by the time at which they begin, and how often each is played. */
 function Sections({ player }: { player: Playing }) {
@@ -45,42 +75,95 @@ function Sections({ player }: { player: Playing }) {
   const loaded = useRef("");
   useEffect(() => {
     if (soloId === undefined) return;
-    take(api.GET("/api/solos/{solo_id}/form", { params: { path: { solo_id: soloId } } })).then((now) => {
-      setForm(now);
-      const stored = now.sections.split("\n").filter(Boolean).map((line) => { const [start = "0", , name = ""] = line.split("\t"); return `${clock(Number(start))} ${name}`; }).join("\n");
-      const shown = loaded.current;
-      loaded.current = stored;
-      setText((typed) => (typed === shown ? stored : typed)); // what is being typed stays
-    }, (fault: unknown) => setMessage(sentence(fault)));
+    take(api.GET("/api/solos/{solo_id}/form", { params: { path: { solo_id: soloId } } })).then(
+      (now) => {
+        setForm(now);
+        const stored = now.sections
+          .split("\n")
+          .filter(Boolean)
+          .map((line) => {
+            const [start = "0", , name = ""] = line.split("\t");
+            return `${clock(Number(start))} ${name}`;
+          })
+          .join("\n");
+        const shown = loaded.current;
+        loaded.current = stored;
+        setText((typed) => (typed === shown ? stored : typed)); // what is being typed stays
+      },
+      (fault: unknown) => setMessage(sentence(fault)),
+    );
   }, [soloId, version]);
   const name = async () => {
     setMessage("");
     const before = loaded.current;
     loaded.current = text; // it is stored now, so what comes back may take its place
-    if (await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/sections", { params: { path: { solo_id } }, body: { text } })))) setMessage(text.trim() === "" ? "The sections are cleared." : "Named.");
+    if (
+      await request((solo_id) =>
+        take(api.PUT("/api/solos/{solo_id}/sections", { params: { path: { solo_id } }, body: { text } })),
+      )
+    )
+      setMessage(text.trim() === "" ? "The sections are cleared." : "Named.");
     else loaded.current = before;
   };
   const here = () => {
     const at = player.position() ?? grid.second(cursor);
-    setText(`${text.trimEnd()}${text.trim() === "" ? "" : "\n"}${clock(at)} section ${text.split("\n").filter((line) => line.trim()).length + 1}`);
+    setText(
+      `${text.trimEnd()}${text.trim() === "" ? "" : "\n"}${clock(at)} section ${text.split("\n").filter((line) => line.trim()).length + 1}`,
+    );
   };
   const bringIn = (event: ChangeEvent<HTMLInputElement>) => {
     const file = event.target.files?.[0];
     event.target.value = "";
-    if (file !== undefined) void file.text().then((read) => { setText(read.trimEnd()); setMessage("Read. Check it, then name the sections."); });
+    if (file !== undefined)
+      void file.text().then((read) => {
+        setText(read.trimEnd());
+        setMessage("Read. Check it, then name the sections.");
+      });
   };
   return (
     <div className="flex flex-col gap-2">
-      <Area label="Sections by time" rows={3} value={text} onChange={(event) => setText(event.target.value)} placeholder={"0:05 head\n1:07 second chorus"} />
+      <Area
+        label="Sections by time"
+        rows={3}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        placeholder={"0:05 head\n1:07 second chorus"}
+      />
       <div className="flex flex-wrap items-center gap-2">
-        <Button onClick={here} title="a line at the playhead, or at the cursor">Section here</Button>
-        <Button strong onClick={() => void name()}>Name the sections</Button>
-        <p role="status" aria-label="Sections" className="text-[14px] text-ink-2">{message}</p>
+        <Button onClick={here} title="a line at the playhead, or at the cursor">
+          Section here
+        </Button>
+        <Button strong onClick={() => void name()}>
+          Name the sections
+        </Button>
+        <p role="status" aria-label="Sections" className="text-[14px] text-ink-2">
+          {message}
+        </p>
       </div>
-      <Settle label="Order and counts" value={form?.order ?? ""} hint="verse 2, riff 4 … or counts alone: 2-2-4-2" onSettle={(order) => request((solo_id) => take(api.PUT("/api/solos/{solo_id}/order", { params: { path: { solo_id } }, body: { text: order } })))} />
+      <Settle
+        label="Order and counts"
+        value={form?.order ?? ""}
+        hint="verse 2, riff 4 … or counts alone: 2-2-4-2"
+        onSettle={(order) =>
+          request((solo_id) =>
+            take(api.PUT("/api/solos/{solo_id}/order", { params: { path: { solo_id } }, body: { text: order } })),
+          )
+        }
+      />
       <p className="text-[14px]">
-        take away <a className="underline" href={`/api/solos/${soloId}/sections.tsv`}>sections</a> · <a className="underline" href={`/api/solos/${soloId}/chart.txt`}>chart</a> ·{" "}
-        <label className="cursor-pointer underline">import sections<input type="file" accept=".tsv,.txt,text/*" className="sr-only" onChange={bringIn} /></label>
+        take away{" "}
+        <a className="underline" href={`/api/solos/${soloId}/sections.tsv`}>
+          sections
+        </a>{" "}
+        ·{" "}
+        <a className="underline" href={`/api/solos/${soloId}/chart.txt`}>
+          chart
+        </a>{" "}
+        ·{" "}
+        <label className="cursor-pointer underline">
+          import sections
+          <input type="file" accept=".tsv,.txt,text/*" className="sr-only" onChange={bringIn} />
+        </label>
       </p>
     </div>
   );
@@ -97,17 +180,47 @@ function Cues() {
   const ground = useBench((state) => state.bench?.ground.cues ?? []);
   const cursor = useBench((state) => state.cursor.tick);
   const [words, setWords] = useState("");
-  const put = (next: readonly Schemas["Cue"][]) => request((solo_id) => take(api.PUT("/api/solos/{solo_id}/cues", { params: { path: { solo_id } }, body: { cues: [...next] } })));
+  const put = (next: readonly Schemas["Cue"][]) =>
+    request((solo_id) =>
+      take(api.PUT("/api/solos/{solo_id}/cues", { params: { path: { solo_id } }, body: { cues: [...next] } })),
+    );
   const pin = async () => {
-    if (words.trim() !== "" && (await put([...ground, { id: crypto.randomUUID(), tick: cursor, words: words.trim() }]))) setWords("");
+    if (words.trim() !== "" && (await put([...ground, { id: crypto.randomUUID(), tick: cursor, words: words.trim() }])))
+      setWords("");
   };
   return (
-    <form className="flex flex-col gap-1" onSubmit={(event) => { event.preventDefault(); void pin(); }}>
-      <div className="flex items-end gap-2"><div className="flex-1"><Field label="Cue" value={words} placeholder="words sung, or an entry" onChange={(event) => setWords(event.target.value)} /></div><Button type="submit">Add the cue here</Button></div>
+    <form
+      className="flex flex-col gap-1"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void pin();
+      }}
+    >
+      <div className="flex items-end gap-2">
+        <div className="flex-1">
+          <Field
+            label="Cue"
+            value={words}
+            placeholder="words sung, or an entry"
+            onChange={(event) => setWords(event.target.value)}
+          />
+        </div>
+        <Button type="submit">Add the cue here</Button>
+      </div>
       <ul aria-label="Cues" className="text-[14px]">
         {cues.map((cue) => (
-          <li key={cue.id} className="flex gap-2"><b>{cue.where}</b><span className="min-w-0 flex-1 truncate">{cue.words}</span>
-            <button type="button" aria-label={`Delete the cue ${cue.words}`} className="underline" onClick={() => void put(ground.filter((one) => one.id !== cue.id))}>drop</button></li>
+          <li key={cue.id} className="flex gap-2">
+            <b>{cue.where}</b>
+            <span className="min-w-0 flex-1 truncate">{cue.words}</span>
+            <button
+              type="button"
+              aria-label={`Delete the cue ${cue.words}`}
+              className="underline"
+              onClick={() => void put(ground.filter((one) => one.id !== cue.id))}
+            >
+              drop
+            </button>
+          </li>
         ))}
       </ul>
     </form>

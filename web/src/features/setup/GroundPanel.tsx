@@ -14,21 +14,39 @@ export function GroundPanel({ player }: { player: Playing }) {
   const messages = useBench((state) => state.messages);
   const [meters, setMeters] = useState<Schemas["Offers"]["meters"]>([]);
   useEffect(() => {
-    take(api.GET("/api/offers")).then((offers) => setMeters(offers.meters), () => undefined); // the meter in force is offered anyway
+    take(api.GET("/api/offers")).then(
+      (offers) => setMeters(offers.meters),
+      () => undefined,
+    ); // the meter in force is offered anyway
   }, []);
   if (bench === null) return null;
   const { strip } = bench;
   return (
     <section aria-label="Setup" className="grid min-h-0">
-      <Tabs label="Parts of the setup" tabs={[
-        { name: "Time", body: <TimeTab player={player} meters={meters} /> },
-        { name: "Form and chords", body: <FormTab player={player} /> },
-        { name: "Strings and pitch", body: <StringsTab /> },
-        { name: "Recording", body: <RecordingTab /> },
-      ]}>
-        <p className="text-[14px] leading-tight text-ink-2" aria-label="Setup in words">{[strip.tempo, strip.key, strip.feel].filter(Boolean).join(" · ")}</p>
-        {bench.tables.disputes.map((words) => <p key={words} className="border-l-4 border-doubt pl-2 text-[14px] font-bold leading-tight">{words}</p>)}
-        {messages.length > 0 && <ul role="status" aria-label="What was found" className="border-l-4 border-ink pl-2 text-[14px]">{messages.slice(0, 40).map((words) => <li key={words}>{words}</li>)}</ul>}
+      <Tabs
+        label="Parts of the setup"
+        tabs={[
+          { name: "Time", body: <TimeTab player={player} meters={meters} /> },
+          { name: "Form and chords", body: <FormTab player={player} /> },
+          { name: "Strings and pitch", body: <StringsTab /> },
+          { name: "Recording", body: <RecordingTab /> },
+        ]}
+      >
+        <p className="text-[14px] leading-tight text-ink-2" aria-label="Setup in words">
+          {[strip.tempo, strip.key, strip.feel].filter(Boolean).join(" · ")}
+        </p>
+        {bench.tables.disputes.map((words) => (
+          <p key={words} className="border-l-4 border-doubt pl-2 text-[14px] font-bold leading-tight">
+            {words}
+          </p>
+        ))}
+        {messages.length > 0 && (
+          <ul role="status" aria-label="What was found" className="border-l-4 border-ink pl-2 text-[14px]">
+            {messages.slice(0, 40).map((words) => (
+              <li key={words}>{words}</li>
+            ))}
+          </ul>
+        )}
         <Violations />
       </Tabs>
     </section>
@@ -41,8 +59,15 @@ function Violations() {
   if (violations.length === 0) return null;
   return (
     <section aria-label="What does not fit" className="border-l-4 border-doubt pl-2">
-      <h3 className="text-[14px] font-bold">{violations.length === 1 ? "One element does not fit" : `${violations.length} elements do not fit`}; nothing was dropped.</h3>
-      <ul className="text-[13px]">{violations.slice(0, 30).map((one) => <li key={`${one.kind} ${one.id}`}>{one.sentence}</li>)}</ul>
+      <h3 className="text-[14px] font-bold">
+        {violations.length === 1 ? "One element does not fit" : `${violations.length} elements do not fit`}; nothing was
+        dropped.
+      </h3>
+      <ul className="text-[13px]">
+        {violations.slice(0, 30).map((one) => (
+          <li key={`${one.kind} ${one.id}`}>{one.sentence}</li>
+        ))}
+      </ul>
     </section>
   );
 }

@@ -17,37 +17,69 @@ export function Transport({ player }: { player: Player }) {
   const offset = bench.ground.settings.offset_cents;
   const bar = (tick: number) => bench.strip.bars.find((one) => tick >= one.tick && tick < one.end)?.label ?? "";
   const { loop } = player;
-  const title = loop === null ? `${player.playing ? "Playing" : "Play"} from bar ${bar(cursor.tick)}`
-    : `${player.playing ? "Looping" : "Loop:"} ${loop.phrase === null ? "the span" : (phrases[loop.phrase]?.name ?? "a phrase")}`;
+  const title =
+    loop === null
+      ? `${player.playing ? "Playing" : "Play"} from bar ${bar(cursor.tick)}`
+      : `${player.playing ? "Looping" : "Loop:"} ${loop.phrase === null ? "the span" : (phrases[loop.phrase]?.name ?? "a phrase")}`;
   const last = loop === null ? "" : bar(loop.end - 1);
-  const detail = player.trouble ?? (player.pending ? (player.share === null ? "one moment …" : `made to ${Math.round(player.share * 100)} %`) : loop === null
-    ? bench.recording === null ? "the writing, with a click" : "space plays and stops"
-    : `bars ${bar(loop.tick)}${last === bar(loop.tick) ? "" : `–${last}`}`);
+  const detail =
+    player.trouble ??
+    (player.pending
+      ? player.share === null
+        ? "one moment …"
+        : `made to ${Math.round(player.share * 100)} %`
+      : loop === null
+        ? bench.recording === null
+          ? "the writing, with a click"
+          : "space plays and stops"
+        : `bars ${bar(loop.tick)}${last === bar(loop.tick) ? "" : `–${last}`}`);
   return (
-    <section aria-label="Transport" className="flex min-h-[78px] items-center gap-4 bg-paper sm:sticky sm:bottom-0 sm:z-30 overflow-x-auto border-t border-rule px-5 max-sm:flex-wrap max-sm:gap-3 max-sm:py-3">
-      <button type="button" onClick={player.toggle} aria-label={player.playing ? "Stop" : "Play"} className="grid size-[60px] shrink-0 max-sm:size-[84px] place-items-center rounded-full bg-ink text-paper">
+    <section
+      aria-label="Transport"
+      className="flex min-h-[78px] items-center gap-4 bg-paper sm:sticky sm:bottom-0 sm:z-30 overflow-x-auto border-t border-rule px-5 max-sm:flex-wrap max-sm:gap-3 max-sm:py-3"
+    >
+      <button
+        type="button"
+        onClick={player.toggle}
+        aria-label={player.playing ? "Stop" : "Play"}
+        className="grid size-[60px] shrink-0 max-sm:size-[84px] place-items-center rounded-full bg-ink text-paper"
+      >
         <svg width="24" height="24" viewBox="0 0 24 24" fill="currentColor" aria-hidden>
           {player.playing ? <path d="M5 3h5v18H5zM14 3h5v18h-5z" /> : <path d="M6 2v20l16-10z" />}
         </svg>
       </button>
       <div className="w-[186px] shrink-0">
         <p className="truncate text-[17px] font-bold">{title}</p>
-        <p role={player.trouble === null ? undefined : "alert"} className={`truncate text-[14px] ${player.trouble === null ? "text-ink-2" : "font-bold text-doubt"}`} title={detail}>
+        <p
+          role={player.trouble === null ? undefined : "alert"}
+          className={`truncate text-[14px] ${player.trouble === null ? "text-ink-2" : "font-bold text-doubt"}`}
+          title={detail}
+        >
           {detail}
           {player.share !== null && (
             <>
               {" · "}
-              <button type="button" className="underline underline-offset-2" onClick={player.stay}>cancel</button>
+              <button type="button" className="underline underline-offset-2" onClick={player.stay}>
+                cancel
+              </button>
             </>
           )}
           {player.share === null && loop !== null && (
             <>
               {" · "}
-              <button type="button" className="underline underline-offset-2" onClick={player.dropLoop}>no loop</button>
+              <button type="button" className="underline underline-offset-2" onClick={player.dropLoop}>
+                no loop
+              </button>
               {loop.phrase !== null && (
                 <>
                   {" · "}
-                  <button type="button" className="underline underline-offset-2" onClick={() => player.setExact(!player.exact)}>{player.exact ? "whole bars" : "exactly"}</button>
+                  <button
+                    type="button"
+                    className="underline underline-offset-2"
+                    onClick={() => player.setExact(!player.exact)}
+                  >
+                    {player.exact ? "whole bars" : "exactly"}
+                  </button>
                 </>
               )}
             </>
@@ -55,65 +87,164 @@ export function Transport({ player }: { player: Player }) {
         </p>
       </div>
       <div className="flex items-center gap-3 max-sm:flex-wrap">
-        <Stair label="Speed" rungs={ladder?.rungs.length !== undefined && ladder.rungs.length <= 12 ? ladder.rungs : RUNGS} value={player.speed} sounding={player.playing} onChange={player.setSpeed} />
+        <Stair
+          label="Speed"
+          rungs={ladder?.rungs.length !== undefined && ladder.rungs.length <= 12 ? ladder.rungs : RUNGS}
+          value={player.speed}
+          sounding={player.playing}
+          onChange={player.setSpeed}
+        />
         <label className="flex flex-col text-[13px] text-ink-2">
           speed
           <span className="whitespace-nowrap">
-            <input type="number" aria-label="Speed in per cent" min={25} max={125} step={5} value={player.speed / 10} onChange={(event) => event.target.value && player.setSpeed(Number(event.target.value) * 10)}
-              className="w-[62px] rounded-[4px] border border-rule-2 bg-sheet px-1 py-[2px] text-[16px] font-bold text-ink" /> %
+            <input
+              type="number"
+              aria-label="Speed in per cent"
+              min={25}
+              max={125}
+              step={5}
+              value={player.speed / 10}
+              onChange={(event) => event.target.value && player.setSpeed(Number(event.target.value) * 10)}
+              className="w-[62px] rounded-[4px] border border-rule-2 bg-sheet px-1 py-[2px] text-[16px] font-bold text-ink"
+            />{" "}
+            %
           </span>
         </label>
         {ladder === null ? (
-          <button type="button" className="rounded-[4px] px-1 text-left leading-tight hover:bg-paper" onClick={() => setLaying(true)}>
-            <span className="block font-bold">Ladder …</span><span className="block whitespace-nowrap text-[13px] text-ink-2">go up while it loops</span>
+          <button
+            type="button"
+            className="rounded-[4px] px-1 text-left leading-tight hover:bg-paper"
+            onClick={() => setLaying(true)}
+          >
+            <span className="block font-bold">Ladder …</span>
+            <span className="block whitespace-nowrap text-[13px] text-ink-2">go up while it loops</span>
           </button>
         ) : (
           <div className="flex items-center gap-1">
             <p className="whitespace-nowrap leading-tight" role="status" aria-label="Ladder">
-              <span className="block font-bold">{player.playing && loop !== null ? `pass ${Math.min(player.pass, ladder.passes)} of ${ladder.passes}` : `${ladder.passes} a rung`}</span>
-              <button type="button" className="block text-[13px] text-ink-2 underline underline-offset-2" onClick={() => player.setLadder(null)}>end the ladder</button>
+              <span className="block font-bold">
+                {player.playing && loop !== null
+                  ? `pass ${Math.min(player.pass, ladder.passes)} of ${ladder.passes}`
+                  : `${ladder.passes} a rung`}
+              </span>
+              <button
+                type="button"
+                className="block text-[13px] text-ink-2 underline underline-offset-2"
+                onClick={() => player.setLadder(null)}
+              >
+                end the ladder
+              </button>
             </p>
-            <button type="button" aria-label="A step down" className="size-9 rounded-[4px] border border-rule-2 bg-sheet font-bold" onClick={() => player.climb(-1)}>−</button>
-            <button type="button" aria-label="A step up" className="size-9 rounded-[4px] border border-rule-2 bg-sheet font-bold" onClick={() => player.climb(1)}>+</button>
+            <button
+              type="button"
+              aria-label="A step down"
+              className="size-9 rounded-[4px] border border-rule-2 bg-sheet font-bold"
+              onClick={() => player.climb(-1)}
+            >
+              −
+            </button>
+            <button
+              type="button"
+              aria-label="A step up"
+              className="size-9 rounded-[4px] border border-rule-2 bg-sheet font-bold"
+              onClick={() => player.climb(1)}
+            >
+              +
+            </button>
           </div>
         )}
         {laying && <LadderDialog speed={player.speed} onClose={() => setLaying(false)} onLay={player.setLadder} />}
       </div>
       <div className="flex shrink-0 flex-col gap-1">
         <div className="flex items-center gap-3">
-          <label className="flex items-center gap-2 whitespace-nowrap font-bold" title="a bar of clicks before it plays">
-            <input type="checkbox" className="size-4 accent-[var(--ink)]" checked={player.countIn} onChange={(event) => player.setCountIn(event.target.checked)} />
+          <label
+            className="flex items-center gap-2 whitespace-nowrap font-bold"
+            title="a bar of clicks before it plays"
+          >
+            <input
+              type="checkbox"
+              className="size-4 accent-[var(--ink)]"
+              checked={player.countIn}
+              onChange={(event) => player.setCountIn(event.target.checked)}
+            />
             Count-in 1 bar
           </label>
           {bench.recording !== null && (
-            <label className="flex items-center gap-2 font-bold" title="a click on every beat of the grid, in step at every speed">
-              <input type="checkbox" className="size-4 accent-[var(--ink)]" checked={player.clicks} onChange={(event) => player.setClicks(event.target.checked)} />
+            <label
+              className="flex items-center gap-2 font-bold"
+              title="a click on every beat of the grid, in step at every speed"
+            >
+              <input
+                type="checkbox"
+                className="size-4 accent-[var(--ink)]"
+                checked={player.clicks}
+                onChange={(event) => player.setClicks(event.target.checked)}
+              />
               Click
             </label>
           )}
-
         </div>
         <div className="flex items-center gap-2">
-          <label className="flex items-center gap-2 whitespace-nowrap font-bold" title={offset === 0 ? "recording at pitch" : `recording ${offset > 0 ? "+" : ""}${offset} cents`}>
-            <input type="checkbox" className="size-4 accent-[var(--ink)]" checked={player.inTune} onChange={(event) => player.setInTune(event.target.checked)} />
-            In tune{offset === 0 ? "" : <span className="font-normal text-ink-2">{offset > 0 ? "+" : ""}{offset}</span>}
+          <label
+            className="flex items-center gap-2 whitespace-nowrap font-bold"
+            title={offset === 0 ? "recording at pitch" : `recording ${offset > 0 ? "+" : ""}${offset} cents`}
+          >
+            <input
+              type="checkbox"
+              className="size-4 accent-[var(--ink)]"
+              checked={player.inTune}
+              onChange={(event) => player.setInTune(event.target.checked)}
+            />
+            In tune
+            {offset === 0 ? (
+              ""
+            ) : (
+              <span className="font-normal text-ink-2">
+                {offset > 0 ? "+" : ""}
+                {offset}
+              </span>
+            )}
           </label>
           <label className="flex items-center gap-1 text-[13px] text-ink-2">
             trim
-            <input type="number" aria-label="Trim in cents" min={-200} max={200} value={player.trim} onChange={(event) => player.setTrim(Number(event.target.value))}
-              className="w-[52px] rounded-[4px] border border-rule-2 bg-sheet px-1 text-ink" />
+            <input
+              type="number"
+              aria-label="Trim in cents"
+              min={-200}
+              max={200}
+              value={player.trim}
+              onChange={(event) => player.setTrim(Number(event.target.value))}
+              className="w-[52px] rounded-[4px] border border-rule-2 bg-sheet px-1 text-ink"
+            />
           </label>
         </div>
       </div>
       {bench.recording !== null && (
-        <button type="button" title="the recording, the writing by the program's guitar, or one left and one right" className="w-[82px] shrink-0 rounded-[4px] px-1 text-left leading-tight hover:bg-paper" onClick={() => player.setHear(HEAR[(HEAR.indexOf(player.hear) + 1) % HEAR.length] ?? "recording")}>
-          <span className="block text-[13px] text-ink-2">hear</span>{" "}<span className="block whitespace-nowrap font-bold">{HEARD[player.hear]}</span>
+        <button
+          type="button"
+          title="the recording, the writing by the program's guitar, or one left and one right"
+          className="w-[82px] shrink-0 rounded-[4px] px-1 text-left leading-tight hover:bg-paper"
+          onClick={() => player.setHear(HEAR[(HEAR.indexOf(player.hear) + 1) % HEAR.length] ?? "recording")}
+        >
+          <span className="block text-[13px] text-ink-2">hear</span>{" "}
+          <span className="block whitespace-nowrap font-bold">{HEARD[player.hear]}</span>
         </button>
       )}
       <label className="ml-auto w-[84px] shrink-0">
         <span className="block font-bold">Volume</span>
-        <input type="range" aria-label="Volume" min={0} max={1} step={0.01} value={player.volume} onChange={(event) => player.setVolume(Number(event.target.value))} className="w-full accent-[var(--ink)]" />
-        {player.volume > 0.7 && <span className="block text-[13px] font-bold text-doubt">loud for long: rest your ears</span>}
+        <input
+          type="range"
+          aria-label="Volume"
+          min={0}
+          max={1}
+          step={0.01}
+          value={player.volume}
+          onChange={(event) => player.setVolume(Number(event.target.value))}
+          className="w-full accent-[var(--ink)]"
+        />
+        {player.volume > 0.7 && (
+          <span className="block text-[13px] font-bold text-doubt">loud for long: rest your ears</span>
+        )}
       </label>
     </section>
   );

@@ -15,7 +15,12 @@ const LOOK_MS = 500; // between two questions how far a sound is
 const KEPT_LOOP_S = 400; // of sound that is kept here, so that what was heard before sounds at once
 
 /** `share`: how much of the sound that is waited for is made, where that takes a while. */
-export type Told = { readonly playing: boolean; readonly pending: boolean; readonly trouble: string | null; readonly share: number | null };
+export type Told = {
+  readonly playing: boolean;
+  readonly pending: boolean;
+  readonly trouble: string | null;
+  readonly share: number | null;
+};
 export type Hear = "recording" | "writing" | "beside";
 export type Manner = { readonly speed: number; readonly cents: number; readonly clicks: boolean; readonly hear: Hear }; // per mille; cents
 export type Plan =
@@ -38,7 +43,8 @@ type Voice = {
 const frames = (bytes: ArrayBuffer, context: AudioContext): Promise<AudioBuffer> => context.decodeAudioData(bytes);
 
 const fits = (plan: { start: number; end: number }): boolean => plan.end - plan.start <= LONGEST_LOOP_S * RATE_HZ;
-const keyOf = (plan: { start: number; end: number }, manner: Manner): string => `${plan.start} ${plan.end} ${manner.speed} ${manner.cents} ${manner.clicks} ${manner.hear}`;
+const keyOf = (plan: { start: number; end: number }, manner: Manner): string =>
+  `${plan.start} ${plan.end} ${manner.speed} ${manner.cents} ${manner.clicks} ${manner.hear}`;
 
 export class Engine {
   private context: AudioContext | null = null;
@@ -59,10 +65,13 @@ export class Engine {
     private readonly told: (state: Told) => void,
   ) {
     // The output takes a while to open; the first key or click of any kind may open it.
-    for (const deed of ["pointerdown", "keydown"]) window.addEventListener(deed, this.open, { once: true, capture: true });
+    for (const deed of ["pointerdown", "keydown"])
+      window.addEventListener(deed, this.open, { once: true, capture: true });
   }
 
-  private readonly open = (): void => { void this.ready().catch(() => undefined); };
+  private readonly open = (): void => {
+    void this.ready().catch(() => undefined);
+  };
 
   get playing(): boolean {
     return this.plan !== null;
@@ -70,7 +79,8 @@ export class Engine {
 
   setVolume(level: number): void {
     this.level = level;
-    if (this.master !== null && this.context !== null) this.master.gain.setTargetAtTime(level, this.context.currentTime, 0.02);
+    if (this.master !== null && this.context !== null)
+      this.master.gain.setTargetAtTime(level, this.context.currentTime, 0.02);
   }
 
   /**
@@ -178,7 +188,13 @@ export class Engine {
       setTimeout(climb.told, Math.max(0, (when - context.currentTime) * 1_000));
     };
     // A little before the end of the pass, so that the change lies on the sample where the loop begins again.
-    this.climbing = setTimeout(() => void go().catch((fault: unknown) => { this.fail(turn, fault); }), Math.max(0, (full - context.currentTime - 0.25) * 1_000));
+    this.climbing = setTimeout(
+      () =>
+        void go().catch((fault: unknown) => {
+          this.fail(turn, fault);
+        }),
+      Math.max(0, (full - context.currentTime - 0.25) * 1_000),
+    );
   }
 
   stop(): void {
@@ -245,7 +261,9 @@ export class Engine {
   private placeAt(voice: Voice, when: number): number {
     const passed = when - voice.at;
     if (voice.loop === null) return voice.from + passed * RATE_HZ * (voice.speed / 1_000);
-    return voice.loop.start + (((voice.into + passed) % voice.period) / voice.period) * (voice.loop.end - voice.loop.start);
+    return (
+      voice.loop.start + (((voice.into + passed) % voice.period) / voice.period) * (voice.loop.end - voice.loop.start)
+    );
   }
 
   private timeOf(frame: number): number {
@@ -279,7 +297,13 @@ export class Engine {
   }
 
   /** Fetch what a plan needs to sound from a frame on; the answer schedules it. */
-  private async prepare(context: AudioContext, plan: Plan, from: number, manner: Manner, turn: number): Promise<(when: number, at?: number) => Voice> {
+  private async prepare(
+    context: AudioContext,
+    plan: Plan,
+    from: number,
+    manner: Manner,
+    turn: number,
+  ): Promise<(when: number, at?: number) => Voice> {
     const abort = (this.asked = new AbortController());
     const loops = plan.kind === "loop" && fits(plan);
     const length = PIECES_S[0] * RATE_HZ;
@@ -295,20 +319,32 @@ export class Engine {
     whole?.catch(() => undefined); // whoever waits for it hears of its fault
     return (when) => {
       const voice = this.runVoice(context, first, plan, from, end, manner, when, turn, abort);
-      whole?.then((buffer) => {
-        if (turn !== this.turn || this.voice !== voice || plan.kind !== "loop") return;
-        const then = Math.max(when + 0.05, context.currentTime + START_S);
-        this.handOver(this.loopVoice(context, buffer, plan, manner, then, this.frameAt(then)), then);
-        this.arm();
-      }, (fault: unknown) => { this.fail(turn, fault); });
+      whole?.then(
+        (buffer) => {
+          if (turn !== this.turn || this.voice !== voice || plan.kind !== "loop") return;
+          const then = Math.max(when + 0.05, context.currentTime + START_S);
+          this.handOver(this.loopVoice(context, buffer, plan, manner, then, this.frameAt(then)), then);
+          this.arm();
+        },
+        (fault: unknown) => {
+          this.fail(turn, fault);
+        },
+      );
       return voice;
     };
   }
 
-  private async fetchLoop(context: AudioContext, plan: { start: number; end: number }, manner: Manner, abort: AbortController): Promise<AudioBuffer> {
+  private async fetchLoop(
+    context: AudioContext,
+    plan: { start: number; end: number },
+    manner: Manner,
+    abort: AbortController,
+  ): Promise<AudioBuffer> {
     const key = keyOf(plan, manner);
     const known = this.heard.get(key);
-    const buffer = known ?? (await this.fetchPiece(context, { start: plan.start, end: plan.end, loop: true, tail: 0 }, manner, abort));
+    const buffer =
+      known ??
+      (await this.fetchPiece(context, { start: plan.start, end: plan.end, loop: true, tail: 0 }, manner, abort));
     this.heard.delete(key);
     this.heard.set(key, buffer);
     let kept = [...this.heard.values()].reduce((sum, one) => sum + one.length, 0);
@@ -325,7 +361,14 @@ export class Engine {
     this.heard.clear();
   }
 
-  private loopVoice(context: AudioContext, buffer: AudioBuffer, plan: { start: number; end: number }, manner: Manner, when: number, at: number): Voice {
+  private loopVoice(
+    context: AudioContext,
+    buffer: AudioBuffer,
+    plan: { start: number; end: number },
+    manner: Manner,
+    when: number,
+    at: number,
+  ): Voice {
     const out = this.out(context);
     const source = this.sourceOf(context, buffer);
     source.loop = true;
@@ -340,7 +383,15 @@ export class Engine {
 
   /** Pieces back to back; each fades into the next over 5 ms. A loop too long for one piece starts again at its end. */
   private runVoice(
-    context: AudioContext, first: AudioBuffer, plan: Plan, from: number, firstEnd: number, manner: Manner, when: number, turn: number, abort: AbortController,
+    context: AudioContext,
+    first: AudioBuffer,
+    plan: Plan,
+    from: number,
+    firstEnd: number,
+    manner: Manner,
+    when: number,
+    turn: number,
+    abort: AbortController,
   ): Voice {
     const out = this.out(context);
     const sources: AudioBufferSourceNode[] = [];
@@ -373,35 +424,68 @@ export class Engine {
         }
         number += 1;
         const end = Math.min(plan.end, at + (PIECES_S[Math.min(number, PIECES_S.length - 1)] ?? 8) * RATE_HZ);
-        const buffer = await this.fetchPiece(context, { start: at, end, loop: false, tail: JOIN_FRAMES }, manner, abort);
+        const buffer = await this.fetchPiece(
+          context,
+          { start: at, end, loop: false, tail: JOIN_FRAMES },
+          manner,
+          abort,
+        );
         if (halted()) return;
         next = place(buffer, Math.max(next, context.currentTime + 0.01), false);
         at = end;
         while (!halted() && next - context.currentTime > AHEAD_S) await new Promise((wake) => setTimeout(wake, 300));
       }
       const last = sources[sources.length - 1];
-      if (last !== undefined && plan.kind === "run") last.onended = () => { if (!state.stopped) this.stop(); };
+      if (last !== undefined && plan.kind === "run")
+        last.onended = () => {
+          if (!state.stopped) this.stop();
+        };
     };
-    goOn().catch((fault: unknown) => { if (!state.stopped) this.fail(turn, fault); });
+    goOn().catch((fault: unknown) => {
+      if (!state.stopped) this.fail(turn, fault);
+    });
     const loop = plan.kind === "loop" ? plan : null;
     return {
-      out, at: when, from, speed: manner.speed, loop, period: (plan.end - plan.start) / RATE_HZ / (manner.speed / 1_000), into: (from - plan.start) / RATE_HZ / (manner.speed / 1_000),
-      stop: (end) => { state.stopped = true; for (const source of sources) source.stop(end); },
+      out,
+      at: when,
+      from,
+      speed: manner.speed,
+      loop,
+      period: (plan.end - plan.start) / RATE_HZ / (manner.speed / 1_000),
+      into: (from - plan.start) / RATE_HZ / (manner.speed / 1_000),
+      stop: (end) => {
+        state.stopped = true;
+        for (const source of sources) source.stop(end);
+      },
     };
   }
 
-  private async fetchPiece(context: AudioContext, piece: { start: number; end: number; loop: boolean; tail: number }, manner: Manner, abort: AbortController): Promise<AudioBuffer> {
+  private async fetchPiece(
+    context: AudioContext,
+    piece: { start: number; end: number; loop: boolean; tail: number },
+    manner: Manner,
+    abort: AbortController,
+  ): Promise<AudioBuffer> {
     const ticket = crypto.randomUUID();
     const query = new URLSearchParams({
-      ticket, start: String(piece.start), end: String(piece.end), speed: String(manner.speed), cents: String(manner.cents),
-      loop: String(piece.loop), tail: String(piece.tail), clicks: String(manner.clicks), hear: manner.hear,
+      ticket,
+      start: String(piece.start),
+      end: String(piece.end),
+      speed: String(manner.speed),
+      cents: String(manner.cents),
+      loop: String(piece.loop),
+      tail: String(piece.tail),
+      clicks: String(manner.clicks),
+      hear: manner.hear,
       ...(this.past === null ? {} : { state: String(this.past) }),
     });
     const sound = this.fetchSound(context, `/api/solos/${this.solo}/piece?${query.toString()}`, abort.signal);
     const ask = setInterval(() => {
       if (this.pending && abort === this.asked) void this.askShare(ticket, abort.signal);
     }, LOOK_MS);
-    return sound.finally(() => { clearInterval(ask); });
+    return sound.finally(() => {
+      clearInterval(ask);
+    });
   }
 
   private async askShare(ticket: string, signal: AbortSignal): Promise<void> {
@@ -426,7 +510,12 @@ export class Engine {
   private fail(turn: number, fault: unknown): void {
     if (turn !== this.turn || (fault instanceof DOMException && fault.name === "AbortError")) return;
     this.stop();
-    const words = fault instanceof TypeError ? "The server does not answer: no sound for now." : fault instanceof Error ? fault.message : "No sound.";
+    const words =
+      fault instanceof TypeError
+        ? "The server does not answer: no sound for now."
+        : fault instanceof Error
+          ? fault.message
+          : "No sound.";
     this.say({ playing: false, pending: false, trouble: words, share: null });
   }
 }

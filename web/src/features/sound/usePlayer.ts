@@ -50,11 +50,21 @@ export type Player = {
 /** Rungs as the server laid them; `bySelf` climbs after so many passes, else a key does. */
 export type Ladder = { readonly rungs: readonly number[]; readonly passes: number; readonly bySelf: boolean };
 
-const askLoop = (solo_id: string, tick: number, end: number) => take(api.GET("/api/solos/{solo_id}/loop", { params: { path: { solo_id }, query: { tick, end } } }));
+const askLoop = (solo_id: string, tick: number, end: number) =>
+  take(api.GET("/api/solos/{solo_id}/loop", { params: { path: { solo_id }, query: { tick, end } } }));
 
 export function usePlayer(soloId: string): Player {
   const [state, setState] = useState<Told>({ playing: false, pending: false, trouble: null, share: null });
-  const [manner, setManner] = useState({ speed: 1_000, inTune: false, trim: 0, volume: 0.25, countIn: false, clicks: false, exact: false, hear: "recording" as Hear });
+  const [manner, setManner] = useState({
+    speed: 1_000,
+    inTune: false,
+    trim: 0,
+    volume: 0.25,
+    countIn: false,
+    clicks: false,
+    exact: false,
+    hear: "recording" as Hear,
+  });
   const [ladder, putLadder] = useState<Ladder | null>(null);
   const [pass, setPass] = useState(1);
   const climbed = useRef(false); // the engine has changed the speed itself
@@ -73,8 +83,24 @@ export function usePlayer(soloId: string): Player {
   }, [soloId, past]);
 
   const cents = manner.trim + (manner.inTune ? -offset : 0);
-  const now = useRef({ speed: manner.speed, cents, clicks: manner.clicks, hear: manner.hear, countIn: manner.countIn, loop, exact: manner.exact });
-  now.current = { speed: manner.speed, cents, clicks: manner.clicks, hear: manner.hear, countIn: manner.countIn, loop, exact: manner.exact };
+  const now = useRef({
+    speed: manner.speed,
+    cents,
+    clicks: manner.clicks,
+    hear: manner.hear,
+    countIn: manner.countIn,
+    loop,
+    exact: manner.exact,
+  });
+  now.current = {
+    speed: manner.speed,
+    cents,
+    clicks: manner.clicks,
+    hear: manner.hear,
+    countIn: manner.countIn,
+    loop,
+    exact: manner.exact,
+  };
 
   // Changes of manner take over while it plays; a moment's patience spares the steps of a dragged slider.
   useEffect(() => {
@@ -83,19 +109,37 @@ export function usePlayer(soloId: string): Player {
       climbed.current = false;
       return undefined;
     }
-    const soon = setTimeout(() => void engine.current?.change({ speed: manner.speed, cents, clicks: manner.clicks, hear: manner.hear }), 120);
+    const soon = setTimeout(
+      () => void engine.current?.change({ speed: manner.speed, cents, clicks: manner.clicks, hear: manner.hear }),
+      120,
+    );
     return () => clearTimeout(soon);
   }, [manner.speed, cents, manner.clicks, manner.hear]);
 
   const run = useCallback((plan: Plan) => {
-    void engine.current?.start(plan, { speed: now.current.speed, cents: now.current.cents, clicks: now.current.clicks, hear: now.current.hear }, now.current.countIn);
+    void engine.current?.start(
+      plan,
+      { speed: now.current.speed, cents: now.current.cents, clicks: now.current.clicks, hear: now.current.hear },
+      now.current.countIn,
+    );
   }, []);
 
   const takeLoop = useCallback(
-    async (asked: Promise<{ tick: number; end_tick: number; start: number; end: number }>, phrase: string | null, play: boolean) => {
+    async (
+      asked: Promise<{ tick: number; end_tick: number; start: number; end: number }>,
+      phrase: string | null,
+      play: boolean,
+    ) => {
       try {
         const found = await asked;
-        const next = { kind: "loop" as const, start: found.start, end: found.end, tick: found.tick, endTick: found.end_tick, phrase };
+        const next = {
+          kind: "loop" as const,
+          start: found.start,
+          end: found.end,
+          tick: found.tick,
+          endTick: found.end_tick,
+          phrase,
+        };
         setLoop(next);
         if (play || engine.current?.playing === true) run(next);
       } catch (fault) {
@@ -107,24 +151,44 @@ export function usePlayer(soloId: string): Player {
   const path = useMemo(() => ({ solo_id: soloId }), [soloId]);
   // What was asked last and not written over since is known without asking.
   const known = useRef<{ key: string; loop: ReturnType<typeof askLoop> } | null>(null);
-  const loopOnce = useCallback((what: string, ask: () => ReturnType<typeof askLoop>): ReturnType<typeof askLoop> => {
-    const key = `${soloId} ${what} ${JSON.stringify(useBench.getState().versions)}`;
-    if (known.current?.key !== key) {
-      const loop = ask();
-      known.current = { key, loop };
-      loop.catch(() => { known.current = null; });
-    }
-    return known.current.loop;
-  }, [soloId]);
+  const loopOnce = useCallback(
+    (what: string, ask: () => ReturnType<typeof askLoop>): ReturnType<typeof askLoop> => {
+      const key = `${soloId} ${what} ${JSON.stringify(useBench.getState().versions)}`;
+      if (known.current?.key !== key) {
+        const loop = ask();
+        known.current = { key, loop };
+        loop.catch(() => {
+          known.current = null;
+        });
+      }
+      return known.current.loop;
+    },
+    [soloId],
+  );
   const loopPhrase = useCallback(
     (id: string, play: boolean) => {
       const { exact } = now.current;
-      return takeLoop(loopOnce(`${id} ${exact}`, () => take(api.GET("/api/solos/{solo_id}/phrases/{phrase_id}/loop", { params: { path: { ...path, phrase_id: id }, query: { exact, ...(past === null ? {} : { state: past }) } } }))), id, play);
+      return takeLoop(
+        loopOnce(`${id} ${exact}`, () =>
+          take(
+            api.GET("/api/solos/{solo_id}/phrases/{phrase_id}/loop", {
+              params: { path: { ...path, phrase_id: id }, query: { exact, ...(past === null ? {} : { state: past }) } },
+            }),
+          ),
+        ),
+        id,
+        play,
+      );
     },
     [path, takeLoop, loopOnce, past],
   );
   const loopSpan = useCallback(
-    (from: number, to: number, play: boolean) => takeLoop(loopOnce(`${from} ${to}`, () => askLoop(soloId, from, to)), null, play),
+    (from: number, to: number, play: boolean) =>
+      takeLoop(
+        loopOnce(`${from} ${to}`, () => askLoop(soloId, from, to)),
+        null,
+        play,
+      ),
     [soloId, takeLoop, loopOnce],
   );
   const toggle = useCallback(() => {
@@ -144,7 +208,8 @@ export function usePlayer(soloId: string): Player {
     const bars = bench.bench?.strip.bars ?? [];
     const endS = bench.bench?.recording?.seconds ?? bench.grid.second(bars[bars.length - 1]?.end ?? 0) + 1;
     const start = Math.round(bench.grid.second(bench.cursor.tick) * RATE_HZ);
-    if (start < endS * RATE_HZ - 100) run({ kind: "run", start, end: Math.round(endS * RATE_HZ), tick: bench.cursor.tick });
+    if (start < endS * RATE_HZ - 100)
+      run({ kind: "run", start, end: Math.round(endS * RATE_HZ), tick: bench.cursor.tick });
   }, [run, loopSpan]);
 
   const dropLoop = useCallback(() => {
@@ -153,22 +218,45 @@ export function usePlayer(soloId: string): Player {
   }, []);
   // A phrase that goes takes its loop with it.
   const looped = loop?.phrase ?? null;
-  const gone = useBench((bench) => looped !== null && bench.bench !== null && bench.elements.phrases[looped] === undefined);
-  useEffect(() => { if (gone) dropLoop(); }, [gone, dropLoop]);
+  const gone = useBench(
+    (bench) => looped !== null && bench.bench !== null && bench.elements.phrases[looped] === undefined,
+  );
+  useEffect(() => {
+    if (gone) dropLoop();
+  }, [gone, dropLoop]);
   const change = useCallback((part: Partial<typeof manner>) => setManner((before) => ({ ...before, ...part })), []);
-  const setSpeed = useCallback((speed: number) => change({ speed: Math.min(FASTEST, Math.max(SLOWEST, Math.round(speed))) }), [change]);
+  const setSpeed = useCallback(
+    (speed: number) => change({ speed: Math.min(FASTEST, Math.max(SLOWEST, Math.round(speed))) }),
+    [change],
+  );
   const recording = useBench((bench) => bench.bench?.recording != null);
   // What was written is heard anew; nothing is drawn for it here.
-  useEffect(() => useBench.subscribe(({ elements }, before) => {
-    if (elements.notes === before.elements.notes || (recording && now.current.hear === "recording")) return;
-    engine.current?.forget();
-    if (engine.current?.playing === true) void engine.current.change({ speed: now.current.speed, cents: now.current.cents, clicks: now.current.clicks, hear: now.current.hear });
-  }), [recording]);
+  useEffect(
+    () =>
+      useBench.subscribe(({ elements }, before) => {
+        if (elements.notes === before.elements.notes || (recording && now.current.hear === "recording")) return;
+        engine.current?.forget();
+        if (engine.current?.playing === true)
+          void engine.current.change({
+            speed: now.current.speed,
+            cents: now.current.cents,
+            clicks: now.current.clicks,
+            hear: now.current.hear,
+          });
+      }),
+    [recording],
+  );
   // The clicks lie on the grid: where that moves they are laid anew, while it plays too.
   const grid = useBench((bench) => bench.grid);
   useEffect(() => {
     engine.current?.forget();
-    if (now.current.clicks && engine.current?.playing === true) void engine.current.change({ speed: now.current.speed, cents: now.current.cents, clicks: true, hear: now.current.hear });
+    if (now.current.clicks && engine.current?.playing === true)
+      void engine.current.change({
+        speed: now.current.speed,
+        cents: now.current.cents,
+        clicks: true,
+        hear: now.current.hear,
+      });
   }, [grid]);
 
   // On a ladder: the next rung is fetched when one begins, and taken at the end of its last pass.
@@ -183,10 +271,14 @@ export function usePlayer(soloId: string): Player {
       if (next === undefined) return;
       void engine.current?.prepareFor({ speed: next, cents, clicks: manner.clicks, hear: manner.hear });
       if (ladder.bySelf) {
-        engine.current?.climbAfter(ladder.passes, { speed: next, cents, clicks: manner.clicks, hear: manner.hear }, () => {
-          climbed.current = true;
-          change({ speed: next });
-        });
+        engine.current?.climbAfter(
+          ladder.passes,
+          { speed: next, cents, clicks: manner.clicks, hear: manner.hear },
+          () => {
+            climbed.current = true;
+            change({ speed: next });
+          },
+        );
       }
     }, 700);
     return () => {
@@ -194,13 +286,16 @@ export function usePlayer(soloId: string): Player {
       clearTimeout(soon);
     };
   }, [sounds, ladder, next, cents, manner.speed, manner.clicks, manner.hear, change]);
-  const setLadder = useCallback((wanted: Ladder | null) => {
-    putLadder(wanted);
-    const first = wanted?.rungs[0];
-    if (first !== undefined) setSpeed(first);
-  }, [setSpeed]);
+  const setLadder = useCallback(
+    (wanted: Ladder | null) => {
+      putLadder(wanted);
+      const first = wanted?.rungs[0];
+      if (first !== undefined) setSpeed(first);
+    },
+    [setSpeed],
+  );
   const climb = (by: 1 | -1) => {
-    const to = ladder?.rungs[Math.min((ladder.rungs.length) - 1, Math.max(0, rung + by))];
+    const to = ladder?.rungs[Math.min(ladder.rungs.length - 1, Math.max(0, rung + by))];
     if (to !== undefined) setSpeed(to);
   };
 
@@ -212,15 +307,40 @@ export function usePlayer(soloId: string): Player {
 
   return {
     ...state,
-    speed: manner.speed, countIn: manner.countIn, clicks: manner.clicks, inTune: manner.inTune, trim: manner.trim, volume: manner.volume, exact: manner.exact,
-    loop: loop === null ? null : { tick: loop.tick, end: loop.endTick, phrase: loop.phrase, startS: loop.start / RATE_HZ, endS: loop.end / RATE_HZ },
+    speed: manner.speed,
+    countIn: manner.countIn,
+    clicks: manner.clicks,
+    inTune: manner.inTune,
+    trim: manner.trim,
+    volume: manner.volume,
+    exact: manner.exact,
+    loop:
+      loop === null
+        ? null
+        : {
+            tick: loop.tick,
+            end: loop.endTick,
+            phrase: loop.phrase,
+            startS: loop.start / RATE_HZ,
+            endS: loop.end / RATE_HZ,
+          },
     position: useCallback((at?: number) => engine.current?.position(at) ?? null, []),
     toggle,
     stop: useCallback(() => engine.current?.stop(), []),
     setSpeed,
-    faster: (by) => { if (ladder === null) setSpeed(manner.speed + by * STEP); else climb(by > 0 ? 1 : -1); },
-    stay: () => { const sounding = engine.current?.sounding; if (sounding == null) engine.current?.stop(); else setSpeed(sounding); },
-    ladder, pass, setLadder, climb,
+    faster: (by) => {
+      if (ladder === null) setSpeed(manner.speed + by * STEP);
+      else climb(by > 0 ? 1 : -1);
+    },
+    stay: () => {
+      const sounding = engine.current?.sounding;
+      if (sounding == null) engine.current?.stop();
+      else setSpeed(sounding);
+    },
+    ladder,
+    pass,
+    setLadder,
+    climb,
     setCountIn: (countIn) => change({ countIn }),
     setClicks: (clicks) => change({ clicks }),
     hear: manner.hear,
@@ -231,6 +351,9 @@ export function usePlayer(soloId: string): Player {
       change({ volume });
       engine.current?.setVolume(volume);
     },
-    loopPhrase, loopSpan, dropLoop, setExact,
+    loopPhrase,
+    loopSpan,
+    dropLoop,
+    setExact,
   };
 }

@@ -14,7 +14,13 @@ export function Miniature({ bars }: { bars: Schemas["BarMiniature"][] }) {
         <g key={bar.bar} data-bar={bar.bar} data-fill={bar.filled >= 1 ? "full" : bar.filled > 0 ? "part" : "empty"}>
           <rect x={x(i) + 0.5} y={2.5} width={WIDTH - 1} height={HEIGHT} className="fill-none stroke-rule-2" />
           {bar.filled > 0 && (
-            <rect x={x(i)} y={2 + (HEIGHT + 1) * (1 - bar.filled)} width={WIDTH} height={(HEIGHT + 1) * bar.filled} className="fill-ink" />
+            <rect
+              x={x(i)}
+              y={2 + (HEIGHT + 1) * (1 - bar.filled)}
+              width={WIDTH}
+              height={(HEIGHT + 1) * bar.filled}
+              className="fill-ink"
+            />
           )}
           {bar.doubtful && <rect x={x(i)} y={29} width={WIDTH} height={4} className="fill-doubt" />}
         </g>

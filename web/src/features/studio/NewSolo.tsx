@@ -18,11 +18,25 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
   const [busy, setBusy] = useState(file !== null);
   const [went, setWent] = useState(0);
   const [form, setForm] = useState({
-    tune: file === null ? "" : file.name.replace(/\.[^.]+$/, ""), title: "", player: "", tempo: "120", meter: "4/4", tuning: "standard", typed: "",
-    capo: "0", tonic: "", mode: "major", feel: "straight", ratio: "2", first: "1", last: "", chart: "",
+    tune: file === null ? "" : file.name.replace(/\.[^.]+$/, ""),
+    title: "",
+    player: "",
+    tempo: "120",
+    meter: "4/4",
+    tuning: "standard",
+    typed: "",
+    capo: "0",
+    tonic: "",
+    mode: "major",
+    feel: "straight",
+    ratio: "2",
+    first: "1",
+    last: "",
+    chart: "",
   });
   const [barOneS, setBarOneS] = useState(0);
-  const set = (name: keyof typeof form) => (event: { target: { value: string } }) => setForm((now) => ({ ...now, [name]: event.target.value }));
+  const set = (name: keyof typeof form) => (event: { target: { value: string } }) =>
+    setForm((now) => ({ ...now, [name]: event.target.value }));
 
   useEffect(() => {
     take(api.GET("/api/offers")).then(setOffers, (fault: unknown) => setTrouble(sentence(fault)));
@@ -31,17 +45,34 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
     if (file === null) return;
     const stop = new AbortController();
     bring(file, setWent, stop.signal)
-      .then(setBrought, (fault: unknown) => { if (!stop.signal.aborted) setTrouble(sentence(fault)); })
+      .then(setBrought, (fault: unknown) => {
+        if (!stop.signal.aborted) setTrouble(sentence(fault));
+      })
       .finally(() => setBusy(false));
-    return () => { stop.abort(); };
+    return () => {
+      stop.abort();
+    };
   }, [file]);
 
   const basics = useMemo(
     (): Schemas["Basics"] => ({
-      tempo_bpm: Number(form.tempo), bar_one_s: barOneS, meter: form.meter, tuning: form.tuning === OTHER ? form.typed : form.tuning,
-      capo: Number(form.capo), key: form.tonic === "" ? null : `${form.tonic} ${form.mode}`, feel: form.feel,
-      swing_ratio: form.feel === "swing" ? Number(form.ratio) : null, swing_unit: null, bars: null, pickup_pulses: null, offset_cents: null,
-      last_fret: null, keep_seconds: false, keep_pitches: false, first_bar: Number(form.first) || 1, last_bar: form.last === "" ? null : Number(form.last),
+      tempo_bpm: Number(form.tempo),
+      bar_one_s: barOneS,
+      meter: form.meter,
+      tuning: form.tuning === OTHER ? form.typed : form.tuning,
+      capo: Number(form.capo),
+      key: form.tonic === "" ? null : `${form.tonic} ${form.mode}`,
+      feel: form.feel,
+      swing_ratio: form.feel === "swing" ? Number(form.ratio) : null,
+      swing_unit: null,
+      bars: null,
+      pickup_pulses: null,
+      offset_cents: null,
+      last_fret: null,
+      keep_seconds: false,
+      keep_pitches: false,
+      first_bar: Number(form.first) || 1,
+      last_bar: form.last === "" ? null : Number(form.last),
     }),
     [form, barOneS],
   );
@@ -61,9 +92,18 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
     setTrouble(null);
     setFaults([]);
     try {
-      const { solo_id } = await take(api.POST("/api/solos", {
-        body: { tune: form.tune, title: form.title, player: form.player, recording_id: brought?.recording.id ?? null, chart: form.chart, basics },
-      }));
+      const { solo_id } = await take(
+        api.POST("/api/solos", {
+          body: {
+            tune: form.tune,
+            title: form.title,
+            player: form.player,
+            recording_id: brought?.recording.id ?? null,
+            chart: form.chart,
+            basics,
+          },
+        }),
+      );
       onStarted(solo_id);
     } catch (fault) {
       if (fault instanceof Refusal && fault.problem.faults) setFaults(fault.problem.faults);
@@ -74,21 +114,48 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
   };
 
   return (
-    <Dialog wide open onOpenChange={(open) => { if (!open) onClose(); }} title={file === null ? "A solo without a recording" : "A new recording"}>
-      <form className="flex flex-col gap-4" onSubmit={(event) => { event.preventDefault(); void start(); }}>
+    <Dialog
+      wide
+      open
+      onOpenChange={(open) => {
+        if (!open) onClose();
+      }}
+      title={file === null ? "A solo without a recording" : "A new recording"}
+    >
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void start();
+        }}
+      >
         {file !== null && (
           <div role="status" className="border-l-4 border-rule-2 pl-3 text-ink-2">
             {brought === null && busy && (
               <div className="flex items-center gap-3">
-                <p className="min-w-0 flex-1 truncate">{went < 1 ? `Uploading “${file.name}”: ${Math.floor(went * 100)} %` : `Reading “${file.name}” …`}</p>
-                <progress aria-label="How much of it has come" className="h-2 w-40 accent-[var(--ink)]" value={went < 1 ? went : undefined} max={1} />
-                <Button quiet onClick={onClose}>Stop, and keep nothing</Button>
+                <p className="min-w-0 flex-1 truncate">
+                  {went < 1 ? `Uploading “${file.name}”: ${Math.floor(went * 100)} %` : `Reading “${file.name}” …`}
+                </p>
+                <progress
+                  aria-label="How much of it has come"
+                  className="h-2 w-40 accent-[var(--ink)]"
+                  value={went < 1 ? went : undefined}
+                  max={1}
+                />
+                <Button quiet onClick={onClose}>
+                  Stop, and keep nothing
+                </Button>
               </div>
             )}
             {brought !== null && (
               <p>
-                “{brought.recording.file_name}”, {brought.recording.seconds.toFixed(1)} seconds{brought.known ? ", which is here already" : ""}.
-                {brought.notices.map((notice) => <span key={notice} className="block font-bold text-doubt">{notice}</span>)}
+                “{brought.recording.file_name}”, {brought.recording.seconds.toFixed(1)} seconds
+                {brought.known ? ", which is here already" : ""}.
+                {brought.notices.map((notice) => (
+                  <span key={notice} className="block font-bold text-doubt">
+                    {notice}
+                  </span>
+                ))}
               </p>
             )}
           </div>
@@ -100,29 +167,91 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
           <Field label="Player" value={form.player} onChange={set("player")} />
         </div>
         <div className="grid grid-cols-2 gap-x-4 gap-y-3 sm:grid-cols-6">
-          <Field label="Tempo" type="number" min={20} max={400} step="any" required value={form.tempo} onChange={set("tempo")} title="pulses a minute" />
+          <Field
+            label="Tempo"
+            type="number"
+            min={20}
+            max={400}
+            step="any"
+            required
+            value={form.tempo}
+            onChange={set("tempo")}
+            title="pulses a minute"
+          />
           <Choose label="Meter" options={offers?.meters ?? ["4/4"]} value={form.meter} onChange={set("meter")} />
           <Choose label="Feel" options={FEELS} value={form.feel} onChange={set("feel")} />
-          <Field label="Swing ratio" type="number" min={1} max={3} step={0.1} disabled={form.feel !== "swing"} value={form.ratio} onChange={set("ratio")} />
+          <Field
+            label="Swing ratio"
+            type="number"
+            min={1}
+            max={3}
+            step={0.1}
+            disabled={form.feel !== "swing"}
+            value={form.ratio}
+            onChange={set("ratio")}
+          />
           <Choose label="Key" options={LETTERS} value={form.tonic} onChange={set("tonic")} />
-          <Choose label="Mode" options={offers?.modes ?? ["major"]} disabled={form.tonic === ""} value={form.mode} onChange={set("mode")} />
+          <Choose
+            label="Mode"
+            options={offers?.modes ?? ["major"]}
+            disabled={form.tonic === ""}
+            value={form.mode}
+            onChange={set("mode")}
+          />
           <Field label="Solo from bar" type="number" min={0} value={form.first} onChange={set("first")} />
-          <Field label="to bar" type="number" min={1} placeholder="to the end" value={form.last} onChange={set("last")} />
-          <Choose label="Tuning" options={[...(offers?.tunings ?? ["standard"]), OTHER]} value={form.tuning} onChange={set("tuning")} />
-          <Field label="Typed tuning" placeholder="D A D G B E" disabled={form.tuning !== OTHER} value={form.typed} onChange={set("typed")} onBlur={() => void readTuning()} hint={tuningRead.message} fault={tuningRead.fault} />
+          <Field
+            label="to bar"
+            type="number"
+            min={1}
+            placeholder="to the end"
+            value={form.last}
+            onChange={set("last")}
+          />
+          <Choose
+            label="Tuning"
+            options={[...(offers?.tunings ?? ["standard"]), OTHER]}
+            value={form.tuning}
+            onChange={set("tuning")}
+          />
+          <Field
+            label="Typed tuning"
+            placeholder="D A D G B E"
+            disabled={form.tuning !== OTHER}
+            value={form.typed}
+            onChange={set("typed")}
+            onBlur={() => void readTuning()}
+            hint={tuningRead.message}
+            fault={tuningRead.fault}
+          />
           <Field label="Capo" type="number" min={0} max={12} value={form.capo} onChange={set("capo")} />
         </div>
-        <Area label="Chord chart" rows={3} value={form.chart} onChange={set("chart")} placeholder={"| Cm7 | F9 . . Bb |\n| Ebmaj7 | % |"}
-          hint="Bars between |. Chords share a bar; once there is a dot, every sign is a beat. % repeats a bar. |: … :| plays twice. It can be changed later." />
+        <Area
+          label="Chord chart"
+          rows={3}
+          value={form.chart}
+          onChange={set("chart")}
+          placeholder={"| Cm7 | F9 . . Bb |\n| Ebmaj7 | % |"}
+          hint="Bars between |. Chords share a bar; once there is a dot, every sign is a beat. % repeats a bar. |: … :| plays twice. It can be changed later."
+        />
         {faults.length > 0 && (
           <ul aria-label="Faults of the chart" className="border-l-4 border-doubt pl-3">
-            {faults.map((fault) => <li key={`${fault.line} ${fault.column} ${fault.sentence}`}>{fault.sentence}</li>)}
+            {faults.map((fault) => (
+              <li key={`${fault.line} ${fault.column} ${fault.sentence}`}>{fault.sentence}</li>
+            ))}
           </ul>
         )}
-        {trouble !== null && faults.length === 0 && <p role="alert" className="border-l-4 border-doubt bg-sheet px-4 py-3 font-bold">{trouble}</p>}
+        {trouble !== null && faults.length === 0 && (
+          <p role="alert" className="border-l-4 border-doubt bg-sheet px-4 py-3 font-bold">
+            {trouble}
+          </p>
+        )}
         <div className="flex justify-end gap-2">
-          <Button quiet onClick={onClose}>Cancel</Button>
-          <Button strong type="submit" disabled={busy || (file !== null && brought === null)}>Start writing</Button>
+          <Button quiet onClick={onClose}>
+            Cancel
+          </Button>
+          <Button strong type="submit" disabled={busy || (file !== null && brought === null)}>
+            Start writing
+          </Button>
         </div>
       </form>
     </Dialog>

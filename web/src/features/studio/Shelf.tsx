@@ -28,7 +28,9 @@ export function Shelf({ onOpen, onBring }: Props) {
   const put = async (solo: Solo, back: boolean) => {
     const path = { params: { path: { solo_id: solo.id } } };
     try {
-      await take(back ? api.POST("/api/solos/{solo_id}/fetch-back", path) : api.POST("/api/solos/{solo_id}/remove", path));
+      await take(
+        back ? api.POST("/api/solos/{solo_id}/fetch-back", path) : api.POST("/api/solos/{solo_id}/remove", path),
+      );
     } catch (fault) {
       setTrouble(sentence(fault));
     }
@@ -38,18 +40,24 @@ export function Shelf({ onOpen, onBring }: Props) {
   const here = solos?.filter((solo) => !solo.removed) ?? [];
   const removed = solos?.filter((solo) => solo.removed) ?? [];
   const players = [...new Set(here.map((solo) => solo.player ?? UNKNOWN))];
-  const latest = [...here].sort((a, b) => b.touched_at.localeCompare(a.touched_at)).find((solo) => solo.next !== "all written");
+  const latest = [...here]
+    .sort((a, b) => b.touched_at.localeCompare(a.touched_at))
+    .find((solo) => solo.next !== "all written");
 
   return (
     <main className="grid flex-1 grid-cols-1 gap-11 px-7 py-6 lg:grid-cols-[minmax(0,1fr)_300px]">
       <div>
-        {trouble !== null && <p role="alert" className="mb-4 border-l-4 border-doubt bg-sheet px-4 py-3">{trouble}</p>}
+        {trouble !== null && (
+          <p role="alert" className="mb-4 border-l-4 border-doubt bg-sheet px-4 py-3">
+            {trouble}
+          </p>
+        )}
         {solos !== null && here.length === 0 && (
           <section className="max-w-xl py-10">
             <h2 className="font-naming text-[28px] font-semibold">The shelf is empty.</h2>
             <p className="mt-3 text-[18px] leading-relaxed text-ink-2">
-              Add the recording of a solo that you want to teach: drop the file on the right, or choose it. You say where bar 1 starts and
-              which chords pass, and then write it note by note.
+              Add the recording of a solo that you want to teach: drop the file on the right, or choose it. You say
+              where bar 1 starts and which chords pass, and then write it note by note.
             </p>
           </section>
         )}
@@ -57,28 +65,42 @@ export function Shelf({ onOpen, onBring }: Props) {
           <section key={player} aria-label={player} className="mb-8">
             <h2 className="mb-1 font-naming text-[25px] font-semibold">{player}</h2>
             <ul>
-              {here.filter((solo) => (solo.player ?? UNKNOWN) === player).map((solo) => (
-                <li key={solo.id} className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 border-b border-rule hover:bg-sheet sm:grid-cols-[minmax(0,1fr)_auto_auto]">
-                  <button type="button" onClick={() => onOpen(solo.id)} className="grid grid-cols-1 items-center gap-x-4 gap-y-1 px-3 py-2 text-left sm:grid-cols-[280px_minmax(0,1fr)]">
-                    <span>
-                      <span className="block text-[18px] font-bold">{solo.tune}</span>
-                      <span className="block text-[14px] text-ink-2">{[solo.title, solo.has_sound ? null : "no recording"].filter(Boolean).join(" · ")}</span>
-                    </span>
-                    <Miniature bars={solo.bars} />
-                  </button>
-                  <p className="hidden text-right sm:block">
-                    <span className="block font-bold">{solo.written}</span>
-                    <span className={solo.doubtful ? "block font-bold text-doubt" : "block text-ink-2"}>{solo.next}</span>{solo.disputed && <span className="block font-bold text-doubt">disputed</span>}
-                  </p>
-                  <Menu
-                    label="more"
-                    items={[
-                      { name: "Rename", act: () => setRenaming(solo) },
-                      { name: "Remove", act: () => void put(solo, false) },
-                    ]}
-                  />
-                </li>
-              ))}
+              {here
+                .filter((solo) => (solo.player ?? UNKNOWN) === player)
+                .map((solo) => (
+                  <li
+                    key={solo.id}
+                    className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 border-b border-rule hover:bg-sheet sm:grid-cols-[minmax(0,1fr)_auto_auto]"
+                  >
+                    <button
+                      type="button"
+                      onClick={() => onOpen(solo.id)}
+                      className="grid grid-cols-1 items-center gap-x-4 gap-y-1 px-3 py-2 text-left sm:grid-cols-[280px_minmax(0,1fr)]"
+                    >
+                      <span>
+                        <span className="block text-[18px] font-bold">{solo.tune}</span>
+                        <span className="block text-[14px] text-ink-2">
+                          {[solo.title, solo.has_sound ? null : "no recording"].filter(Boolean).join(" · ")}
+                        </span>
+                      </span>
+                      <Miniature bars={solo.bars} />
+                    </button>
+                    <p className="hidden text-right sm:block">
+                      <span className="block font-bold">{solo.written}</span>
+                      <span className={solo.doubtful ? "block font-bold text-doubt" : "block text-ink-2"}>
+                        {solo.next}
+                      </span>
+                      {solo.disputed && <span className="block font-bold text-doubt">disputed</span>}
+                    </p>
+                    <Menu
+                      label="more"
+                      items={[
+                        { name: "Rename", act: () => setRenaming(solo) },
+                        { name: "Remove", act: () => void put(solo, false) },
+                      ]}
+                    />
+                  </li>
+                ))}
             </ul>
           </section>
         ))}
@@ -88,8 +110,12 @@ export function Shelf({ onOpen, onBring }: Props) {
         {latest !== undefined && (
           <section className="border-t-[3px] border-ink pt-3">
             <h2 className="font-naming text-[21px] font-semibold first-letter:uppercase">{latest.next}</h2>
-            <p className="mt-1 text-ink-2">{latest.tune}, {latest.title}.</p>
-            <Button className="mt-3" onClick={() => onOpen(latest.id)}>Open it</Button>
+            <p className="mt-1 text-ink-2">
+              {latest.tune}, {latest.title}.
+            </p>
+            <Button className="mt-3" onClick={() => onOpen(latest.id)}>
+              Open it
+            </Button>
           </section>
         )}
         {removed.length > 0 && (
@@ -100,14 +126,24 @@ export function Shelf({ onOpen, onBring }: Props) {
               {removed.map((solo) => (
                 <li key={solo.id} className="flex items-center justify-between gap-2 py-1">
                   <span>{solo.tune}</span>
-                  <Button quiet aria-label={`Restore ${solo.tune}`} onClick={() => void put(solo, true)}>restore</Button>
+                  <Button quiet aria-label={`Restore ${solo.tune}`} onClick={() => void put(solo, true)}>
+                    restore
+                  </Button>
                 </li>
               ))}
             </ul>
           </section>
         )}
       </aside>
-      {renaming !== null && <Rename solo={renaming} onClose={() => { setRenaming(null); void load(); }} />}
+      {renaming !== null && (
+        <Rename
+          solo={renaming}
+          onClose={() => {
+            setRenaming(null);
+            void load();
+          }}
+        />
+      )}
     </main>
   );
 }
@@ -118,7 +154,10 @@ function Bring({ onBring, endings }: { onBring: (file: File | "none") => void; e
   return (
     <section
       aria-label="Add a recording"
-      onDragOver={(event) => { event.preventDefault(); setOver(true); }}
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
       onDragLeave={() => setOver(false)}
       onDrop={(event) => {
         event.preventDefault();
@@ -129,16 +168,30 @@ function Bring({ onBring, endings }: { onBring: (file: File | "none") => void; e
       className={`border-2 border-dashed p-5 ${over ? "border-ink bg-sheet" : "border-rule-2"}`}
     >
       <h2 className="font-naming text-[21px] font-semibold">Add a recording</h2>
-      <p className="mt-1 text-ink-2">Drop a file here (WAV, FLAC, OGG, Opus, MP3, M4A, MP4, AIFF and most others, up to 15 minutes). It stays on this machine. Copying a recording is a matter of your local law.</p>
-      <input ref={input} type="file" aria-label="Recording file" accept={[...endings, "audio/*"].join(",")} className="sr-only" tabIndex={-1}
+      <p className="mt-1 text-ink-2">
+        Drop a file here (WAV, FLAC, OGG, Opus, MP3, M4A, MP4, AIFF and most others, up to 15 minutes). It stays on this
+        machine. Copying a recording is a matter of your local law.
+      </p>
+      <input
+        ref={input}
+        type="file"
+        aria-label="Recording file"
+        accept={[...endings, "audio/*"].join(",")}
+        className="sr-only"
+        tabIndex={-1}
         onChange={(event) => {
           const file = event.target.files?.[0];
           event.target.value = "";
           if (file !== undefined) onBring(file);
-        }} />
+        }}
+      />
       <div className="mt-3 flex flex-wrap gap-2">
-        <Button strong onClick={() => input.current?.click()}>Choose a file</Button>
-        <Button quiet onClick={() => onBring("none")}>without a recording</Button>
+        <Button strong onClick={() => input.current?.click()}>
+          Choose a file
+        </Button>
+        <Button quiet onClick={() => onBring("none")}>
+          without a recording
+        </Button>
       </div>
       <ImportDocument />
     </section>
@@ -157,8 +210,11 @@ function ImportDocument() {
     setMessage(null);
     try {
       const query = { replace_ground: replacing !== null };
-      const done = await take(api.POST("/api/documents", { params: { query }, body: body as never, bodySerializer: (form) => form as never }));
-      if (replacing !== null) await take(api.POST("/api/solos/{solo_id}/remove", { params: { path: { solo_id: replacing } } }));
+      const done = await take(
+        api.POST("/api/documents", { params: { query }, body: body as never, bodySerializer: (form) => form as never }),
+      );
+      if (replacing !== null)
+        await take(api.POST("/api/solos/{solo_id}/remove", { params: { path: { solo_id: replacing } } }));
       if (done.differences.length > 0) setDiffering({ file, solo: done.solo_id, differences: done.differences });
       else open(done.solo_id);
     } catch (fault) {
@@ -167,18 +223,44 @@ function ImportDocument() {
   };
   return (
     <>
-      <input ref={input} type="file" aria-label="Solo document" accept=".json,application/json" className="sr-only" tabIndex={-1}
-        onChange={(event) => { const file = event.target.files?.[0]; event.target.value = ""; if (file) void bring(file, null); }} />
+      <input
+        ref={input}
+        type="file"
+        aria-label="Solo document"
+        accept=".json,application/json"
+        className="sr-only"
+        tabIndex={-1}
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          event.target.value = "";
+          if (file) void bring(file, null);
+        }}
+      />
       <p className="mt-3 text-[14px] text-ink-2">
-        Or <button type="button" className="underline underline-offset-4" onClick={() => input.current?.click()}>import a solo document</button> that you exported before.
+        Or{" "}
+        <button type="button" className="underline underline-offset-4" onClick={() => input.current?.click()}>
+          import a solo document
+        </button>{" "}
+        that you exported before.
       </p>
-      {message !== null && <p role="alert" className="mt-2 font-bold text-doubt">{message}</p>}
+      {message !== null && (
+        <p role="alert" className="mt-2 font-bold text-doubt">
+          {message}
+        </p>
+      )}
       {differing !== null && (
         <Dialog open onOpenChange={() => open(differing.solo)} title="Another setup is here">
-          <p>This recording has been set up here already. The document differs in: <b>{differing.differences.join(", ")}</b>. The solo uses the setup here now.</p>
+          <p>
+            This recording has been set up here already. The document differs in:{" "}
+            <b>{differing.differences.join(", ")}</b>. The solo uses the setup here now.
+          </p>
           <div className="mt-4 flex flex-wrap justify-end gap-2">
-            <Button onClick={() => void bring(differing.file, differing.solo)}>Use the document’s setup for all its solos</Button>
-            <Button strong onClick={() => open(differing.solo)}>Keep the setup here</Button>
+            <Button onClick={() => void bring(differing.file, differing.solo)}>
+              Use the document’s setup for all its solos
+            </Button>
+            <Button strong onClick={() => open(differing.solo)}>
+              Keep the setup here
+            </Button>
           </div>
         </Dialog>
       )}
@@ -193,24 +275,51 @@ function Rename({ solo, onClose }: { solo: Solo; onClose: () => void }) {
   const [trouble, setTrouble] = useState<string | null>(null);
   const save = async () => {
     try {
-      await take(api.POST("/api/solos/{solo_id}/rename", { params: { path: { solo_id: solo.id } }, body: { tune, title, player } }));
+      await take(
+        api.POST("/api/solos/{solo_id}/rename", {
+          params: { path: { solo_id: solo.id } },
+          body: { tune, title, player },
+        }),
+      );
       onClose();
     } catch (fault) {
       setTrouble(sentence(fault));
     }
   };
   return (
-    <Dialog open onOpenChange={(open) => { if (!open) onClose(); }} title="Rename">
-      <form className="flex flex-col gap-4" onSubmit={(event) => { event.preventDefault(); void save(); }}>
+    <Dialog
+      open
+      onOpenChange={(open) => {
+        if (!open) onClose();
+      }}
+      title="Rename"
+    >
+      <form
+        className="flex flex-col gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void save();
+        }}
+      >
         <Field label="Tune" value={tune} required onChange={(event) => setTune(event.target.value)} />
         <Field label="Which solo" value={title} onChange={(event) => setTitle(event.target.value)} />
         <Field label="Player" value={player} onChange={(event) => setPlayer(event.target.value)} />
-        {trouble !== null && <p role="alert" className="font-bold text-doubt">{trouble}</p>}
+        {trouble !== null && (
+          <p role="alert" className="font-bold text-doubt">
+            {trouble}
+          </p>
+        )}
         <div className="flex justify-end gap-2">
-          <Button quiet onClick={onClose}>Cancel</Button>
-          <Button strong type="submit">Rename</Button>
+          <Button quiet onClick={onClose}>
+            Cancel
+          </Button>
+          <Button strong type="submit">
+            Rename
+          </Button>
         </div>
-        <p className="text-[13px] text-ink-3">The tune is renamed for all solos on this recording. <Key>-</Key> on the bench takes a new title back.</p>
+        <p className="text-[13px] text-ink-3">
+          The tune is renamed for all solos on this recording. <Key>-</Key> on the bench takes a new title back.
+        </p>
       </form>
     </Dialog>
   );

@@ -6,19 +6,41 @@ import { drawn } from "@/ui/signs";
 /** The names of the lanes and of the strings; they stay at the left while the strip scrolls. */
 export function LaneNames({ lanes, tables }: { lanes: Lanes; tables: Tables }) {
   const names: [string, number][] = [
-    ["phrases", lanes.phrases + 17], ["chords", lanes.chords + 20], ["sound", lanes.sound + lanes.soundHeight / 2 + 5],
-    ["neck", lanes.neck.top - 26], ["degrees", lanes.degrees + 22],
+    ["phrases", lanes.phrases + 17],
+    ["chords", lanes.chords + 20],
+    ["sound", lanes.sound + lanes.soundHeight / 2 + 5],
+    ["neck", lanes.neck.top - 26],
+    ["degrees", lanes.degrees + 22],
   ];
   return (
     <div className="sticky left-0 z-20 h-full bg-paper" style={{ width: MARGIN }}>
       <svg width={MARGIN} height={lanes.height} aria-hidden className="block">
         {names.map(([name, y]) => (
-          <text key={name} x={MARGIN - 14} y={y} textAnchor="end" fontSize={14} className="fill-ink-2">{name}</text>
+          <text key={name} x={MARGIN - 14} y={y} textAnchor="end" fontSize={14} className="fill-ink-2">
+            {name}
+          </text>
         ))}
         {tables.strings.map((string) => (
           <g key={string.number}>
-            <text x={MARGIN - 42} y={stringY(lanes.neck, string.number) + 5} textAnchor="end" fontSize={13} className="fill-ink-3">{string.number}</text>
-            <text x={MARGIN - 14} y={stringY(lanes.neck, string.number) + 6} textAnchor="end" fontSize={17} fontWeight={700} className="fill-ink">{drawn(string.name)}</text>
+            <text
+              x={MARGIN - 42}
+              y={stringY(lanes.neck, string.number) + 5}
+              textAnchor="end"
+              fontSize={13}
+              className="fill-ink-3"
+            >
+              {string.number}
+            </text>
+            <text
+              x={MARGIN - 14}
+              y={stringY(lanes.neck, string.number) + 6}
+              textAnchor="end"
+              fontSize={17}
+              fontWeight={700}
+              className="fill-ink"
+            >
+              {drawn(string.name)}
+            </text>
           </g>
         ))}
       </svg>

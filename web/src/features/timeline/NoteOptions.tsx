@@ -14,23 +14,56 @@ export function NoteOptions({ view, axis, lanes, from, to, onPick }: Props) {
   const grid = useBench((state) => state.grid);
   const selection = useBench((state) => state.selection);
   const marked = (note: Note) => selection !== null && note.tick >= selection.from && note.tick < selection.to;
-  const inView = view.notes.flatMap((placed, i) => (placed.id === picked || (placed.x >= from - 40 && placed.x <= to) ? [{ placed, i }] : []));
+  const inView = view.notes.flatMap((placed, i) =>
+    placed.id === picked || (placed.x >= from - 40 && placed.x <= to) ? [{ placed, i }] : [],
+  );
   return (
     <div role="listbox" aria-label="Notes" aria-orientation="horizontal" aria-multiselectable>
       {inView.map(({ placed: { note, view: label, x }, i }) => (
-        <NoteOption key={note.id} note={note} says={label === undefined ? "A note without its label yet" : `${label.where}: ${label.says}`} picked={note.id === picked} marked={marked(note)}
-          left={MARGIN + (label === undefined ? toPx(axis, grid.second(note.tick)) : x) - 14} top={stringY(lanes.neck, note.string) - 14} of={view.notes.length} at={i + 1} onPick={onPick} />
+        <NoteOption
+          key={note.id}
+          note={note}
+          says={label === undefined ? "A note without its label yet" : `${label.where}: ${label.says}`}
+          picked={note.id === picked}
+          marked={marked(note)}
+          left={MARGIN + (label === undefined ? toPx(axis, grid.second(note.tick)) : x) - 14}
+          top={stringY(lanes.neck, note.string) - 14}
+          of={view.notes.length}
+          at={i + 1}
+          onPick={onPick}
+        />
       ))}
     </div>
   );
 }
 
-type OptionProps = { note: Note; says: string; picked: boolean; marked: boolean; left: number; top: number; of: number; at: number; onPick: (note: Note) => void };
+type OptionProps = {
+  note: Note;
+  says: string;
+  picked: boolean;
+  marked: boolean;
+  left: number;
+  top: number;
+  of: number;
+  at: number;
+  onPick: (note: Note) => void;
+};
 
 /** Drawn again only when something about its note changes. */
 const NoteOption = memo(function NoteOption({ note, says, picked, marked, left, top, of, at, onPick }: OptionProps) {
   return (
-    <div role="option" aria-selected={picked || marked} aria-setsize={of} aria-posinset={at} aria-label={says} tabIndex={-1} data-tick={note.tick} data-string={note.string} onClick={() => onPick(note)}
-      className={`absolute cursor-pointer ${picked ? "rounded-[5px] border-[2.5px] border-pick" : ""}`} style={{ left, top, width: 28, height: 28 }} />
+    <div
+      role="option"
+      aria-selected={picked || marked}
+      aria-setsize={of}
+      aria-posinset={at}
+      aria-label={says}
+      tabIndex={-1}
+      data-tick={note.tick}
+      data-string={note.string}
+      onClick={() => onPick(note)}
+      className={`absolute cursor-pointer ${picked ? "rounded-[5px] border-[2.5px] border-pick" : ""}`}
+      style={{ left, top, width: 28, height: 28 }}
+    />
   );
 });

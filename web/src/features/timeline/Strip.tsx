@@ -1,4 +1,15 @@
-import { type KeyboardEvent, memo, type PointerEvent, type ReactNode, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import {
+  type KeyboardEvent,
+  memo,
+  type PointerEvent,
+  type ReactNode,
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { type Axis, chunksOf, toPx, toS, zoomStep } from "@/score/axis";
 import { bounds, choosePhrase, pick, select, setCursor, useBench } from "@/score/bench";
 import { CHUNK, densityAt, layLanes, MARGIN } from "@/score/layout";
@@ -30,7 +41,18 @@ const LEAD = 40; // pixels before the first bar line
 const PAGE = 0.85; // where a playing strip turns its page
 
 /** The strip: everything about a solo on one axis. */
-export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, onBarAt, loop, playhead, flipStrings, atNote }: Props) {
+export function Strip({
+  pxPerS,
+  onZoom,
+  onKey,
+  onPhrase,
+  onChord,
+  onBarAt,
+  loop,
+  playhead,
+  flipStrings,
+  atNote,
+}: Props) {
   const bench = useBench((state) => state.bench);
   const grid = useBench((state) => state.grid);
   const cursor = useBench((state) => state.cursor);
@@ -57,7 +79,10 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, onBarAt, loop,
   const first = useBench((state) => bounds(state)[0]);
   const last = useBench((state) => bounds(state)[1]);
   const endS = Math.max(grid.second(last), bench?.recording?.seconds ?? 0);
-  const axis: Axis = useMemo(() => ({ startS: Math.min(0, grid.second(first)) - LEAD / pxPerS, pxPerS }), [grid, first, pxPerS]);
+  const axis: Axis = useMemo(
+    () => ({ startS: Math.min(0, grid.second(first)) - LEAD / pxPerS, pxPerS }),
+    [grid, first, pxPerS],
+  );
   const total = toPx(axis, endS) + LEAD;
   const strings = bench?.tables.strings.length ?? 6;
   const lanes = useMemo(() => layLanes(size.height, strings, flipStrings), [size.height, strings, flipStrings]);
@@ -70,7 +95,8 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, onBarAt, loop,
   const kept = useRef<number | null>(null);
   useLayoutEffect(() => {
     const box = scroller.current;
-    if (box !== null && kept.current !== null) box.scrollLeft = toPx(axis, kept.current) - (box.clientWidth - MARGIN) / 2;
+    if (box !== null && kept.current !== null)
+      box.scrollLeft = toPx(axis, kept.current) - (box.clientWidth - MARGIN) / 2;
     kept.current = null;
   }, [axis]);
   const zoom = useCallback(
@@ -99,7 +125,10 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, onBarAt, loop,
       const line = head.current;
       if (line !== null && box !== null) {
         line.style.visibility = second === null ? "hidden" : "visible";
-        const shown = second === null ? [] : view.notes.filter((note) => note.startS <= second && second < note.endS).map((note) => note.id);
+        const shown =
+          second === null
+            ? []
+            : view.notes.filter((note) => note.startS <= second && second < note.endS).map((note) => note.id);
         const now = shown.flatMap((id) => [...document.querySelectorAll(`[data-note="${id}"]`)]);
         for (const element of sounding) if (!now.includes(element)) element.removeAttribute("data-sounding");
         for (const element of now) element.setAttribute("data-sounding", "true");
@@ -138,7 +167,9 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, onBarAt, loop,
     const box = scroller.current?.getBoundingClientRect();
     const x = event.clientX - (box?.left ?? 0) + (scroller.current?.scrollLeft ?? 0) - MARGIN;
     const y = event.clientY - (box?.top ?? 0);
-    const near = Array.from({ length: strings }, (_, i) => i + 1).sort((a, b) => Math.abs(stringY(lanes.neck, a) - y) - Math.abs(stringY(lanes.neck, b) - y));
+    const near = Array.from({ length: strings }, (_, i) => i + 1).sort(
+      (a, b) => Math.abs(stringY(lanes.neck, a) - y) - Math.abs(stringY(lanes.neck, b) - y),
+    );
     return { tick: snap(grid.tick(toS(axis, x))), string: near[0] ?? 1, y };
   };
   /** To the nearest sixteenth of a bar's pulses: the steps that the ruler's beats are cut in. */
@@ -154,7 +185,8 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, onBarAt, loop,
     if (!event.currentTarget.contains(event.target as Node)) return; // in a menu that opens from here
     if (event.button !== 0 || (event.target as HTMLElement).closest("button, [role=option]")) return;
     const place = at(event);
-    if (place.y > lanes.height || event.clientX - (scroller.current?.getBoundingClientRect().left ?? 0) < MARGIN) return;
+    if (place.y > lanes.height || event.clientX - (scroller.current?.getBoundingClientRect().left ?? 0) < MARGIN)
+      return;
     if (placing !== null) {
       const box = scroller.current?.getBoundingClientRect();
       onBarAt(placing, toS(axis, event.clientX - (box?.left ?? 0) + (scroller.current?.scrollLeft ?? 0) - MARGIN));
@@ -167,74 +199,162 @@ export function Strip({ pxPerS, onZoom, onKey, onPhrase, onChord, onBarAt, loop,
     drag.current = place.tick;
     select(null);
     choosePhrase(null);
-    setCursor({ tick: place.tick, ...(place.y > lanes.neck.top - 20 && place.y < lanes.degrees ? { string: place.string } : {}) });
+    setCursor({
+      tick: place.tick,
+      ...(place.y > lanes.neck.top - 20 && place.y < lanes.degrees ? { string: place.string } : {}),
+    });
   };
   const move = (event: PointerEvent<HTMLDivElement>) => {
     if (drag.current === null) return;
     const { tick } = at(event);
     if (tick !== drag.current) select({ from: Math.min(drag.current, tick), to: Math.max(drag.current, tick) });
   };
-  const up = () => { drag.current = null; };
+  const up = () => {
+    drag.current = null;
+  };
   const under = view.notes.find((note) => note.note.tick === cursor.tick); // swung places are where their notes are
   const cursorX = under?.x ?? toPx(axis, grid.second(cursor.tick));
   const cursorY = stringY(lanes.neck, cursor.string);
 
   return (
     <div className="relative h-full">
-    <div
-      ref={scroller}
-      role="group"
-      aria-label="Strip"
-      tabIndex={0}
-      onKeyDown={onKey}
-      onScroll={(event) => setScrolled(Math.floor(event.currentTarget.scrollLeft / CHUNK))}
-      onPointerDown={down}
-      onPointerMove={move}
-      onPointerUp={up}
-      onPointerLeave={up}
-      className={`relative h-full select-none overflow-x-auto overflow-y-hidden outline-offset-[-3px] ${placing === null ? "" : "cursor-crosshair"}`}
-    >
-      <div className="relative h-full" style={{ width: total + MARGIN }}>
-        <LaneNames lanes={lanes} tables={bench.tables} />
-        {loop !== null && (
-          <div aria-hidden className="absolute top-[34px] bg-sound-wash" style={{ left: MARGIN + toPx(axis, loop.startS), width: (loop.endS - loop.startS) * pxPerS, height: lanes.height - 34 }} />
-        )}
-        {selection !== null && (
-          <div data-testid="selection" aria-hidden className="absolute top-[34px] border-x-2 border-pick bg-pick/10"
-            style={{ left: MARGIN + toPx(axis, grid.second(selection.from)), width: (grid.second(selection.to) - grid.second(selection.from)) * pxPerS, height: lanes.height - 34 }} />
-        )}
-        {chunks.map((chunk) => (
-          <Chunk key={chunk} index={chunk} axis={axis} lanes={lanes} strip={bench.strip} strings={bench.tables.strings} recordingId={bench.recording?.frames == null ? null : bench.recording.id} notes={parts.get(chunk) ?? NONE} density={density} />
-        ))}
-        <div aria-hidden className="absolute top-0 w-[2px] bg-pick/70" style={{ left: MARGIN + cursorX - 1, height: lanes.height }} />
-        <div aria-hidden className="absolute rounded-[5px] border-[2.5px] border-pick" style={{ left: MARGIN + cursorX - 14, top: cursorY - 14, width: 28, height: 28 }} />
-        <div className="absolute" style={{ left: MARGIN + cursorX + 16, top: cursorY }}>{atNote}</div>
-        <div ref={head} data-testid="playhead" aria-hidden className="absolute left-0 top-0 z-10 w-[2.5px] bg-sound" style={{ height: lanes.height, visibility: "hidden" }}>
-          <span className="absolute -left-[7px] top-0 border-x-[8px] border-t-[10px] border-x-transparent border-t-sound" />
+      <div
+        ref={scroller}
+        role="group"
+        aria-label="Strip"
+        tabIndex={0}
+        onKeyDown={onKey}
+        onScroll={(event) => setScrolled(Math.floor(event.currentTarget.scrollLeft / CHUNK))}
+        onPointerDown={down}
+        onPointerMove={move}
+        onPointerUp={up}
+        onPointerLeave={up}
+        className={`relative h-full select-none overflow-x-auto overflow-y-hidden outline-offset-[-3px] ${placing === null ? "" : "cursor-crosshair"}`}
+      >
+        <div className="relative h-full" style={{ width: total + MARGIN }}>
+          <LaneNames lanes={lanes} tables={bench.tables} />
+          {loop !== null && (
+            <div
+              aria-hidden
+              className="absolute top-[34px] bg-sound-wash"
+              style={{
+                left: MARGIN + toPx(axis, loop.startS),
+                width: (loop.endS - loop.startS) * pxPerS,
+                height: lanes.height - 34,
+              }}
+            />
+          )}
+          {selection !== null && (
+            <div
+              data-testid="selection"
+              aria-hidden
+              className="absolute top-[34px] border-x-2 border-pick bg-pick/10"
+              style={{
+                left: MARGIN + toPx(axis, grid.second(selection.from)),
+                width: (grid.second(selection.to) - grid.second(selection.from)) * pxPerS,
+                height: lanes.height - 34,
+              }}
+            />
+          )}
+          {chunks.map((chunk) => (
+            <Chunk
+              key={chunk}
+              index={chunk}
+              axis={axis}
+              lanes={lanes}
+              strip={bench.strip}
+              strings={bench.tables.strings}
+              recordingId={bench.recording?.frames == null ? null : bench.recording.id}
+              notes={parts.get(chunk) ?? NONE}
+              density={density}
+            />
+          ))}
+          <div
+            aria-hidden
+            className="absolute top-0 w-[2px] bg-pick/70"
+            style={{ left: MARGIN + cursorX - 1, height: lanes.height }}
+          />
+          <div
+            aria-hidden
+            className="absolute rounded-[5px] border-[2.5px] border-pick"
+            style={{ left: MARGIN + cursorX - 14, top: cursorY - 14, width: 28, height: 28 }}
+          />
+          <div className="absolute" style={{ left: MARGIN + cursorX + 16, top: cursorY }}>
+            {atNote}
+          </div>
+          <div
+            ref={head}
+            data-testid="playhead"
+            aria-hidden
+            className="absolute left-0 top-0 z-10 w-[2.5px] bg-sound"
+            style={{ height: lanes.height, visibility: "hidden" }}
+          >
+            <span className="absolute -left-[7px] top-0 border-x-[8px] border-t-[10px] border-x-transparent border-t-sound" />
+          </div>
+          <PhraseTags axis={axis} grid={grid} lanes={lanes} onPhrase={onPhrase} />
+          <ChordButtons
+            axis={axis}
+            top={lanes.chords}
+            from={scrolled * CHUNK}
+            to={scrolled * CHUNK + size.width + CHUNK}
+            onChord={onChord}
+          />
+          <NoteOptions
+            view={view}
+            axis={axis}
+            lanes={lanes}
+            from={scrolled * CHUNK}
+            to={scrolled * CHUNK + size.width + CHUNK}
+            onPick={pick}
+          />
         </div>
-        <PhraseTags axis={axis} grid={grid} lanes={lanes} onPhrase={onPhrase} />
-        <ChordButtons axis={axis} top={lanes.chords} from={scrolled * CHUNK} to={scrolled * CHUNK + size.width + CHUNK} onChord={onChord} />
-        <NoteOptions view={view} axis={axis} lanes={lanes} from={scrolled * CHUNK} to={scrolled * CHUNK + size.width + CHUNK} onPick={pick} />
       </div>
-    </div>
       <div className="absolute left-2 top-1 z-30 flex gap-1">
-        <button type="button" aria-label="Zoom out" className="key size-7 text-[16px]" onClick={() => zoom(-1)}>−</button>
-        <button type="button" aria-label="Zoom in" className="key size-7 text-[16px]" onClick={() => zoom(1)}>+</button>
+        <button type="button" aria-label="Zoom out" className="key size-7 text-[16px]" onClick={() => zoom(-1)}>
+          −
+        </button>
+        <button type="button" aria-label="Zoom in" className="key size-7 text-[16px]" onClick={() => zoom(1)}>
+          +
+        </button>
       </div>
     </div>
   );
 }
 
 /** Chords can be chosen where they stand, to write another symbol. */
-const ChordButtons = memo(function ChordButtons({ axis, top, from, to, onChord }: { axis: Axis; top: number; from: number; to: number; onChord: (id: string, bar: number) => void }) {
+const ChordButtons = memo(function ChordButtons({
+  axis,
+  top,
+  from,
+  to,
+  onChord,
+}: {
+  axis: Axis;
+  top: number;
+  from: number;
+  to: number;
+  onChord: (id: string, bar: number) => void;
+}) {
   const chords = useBench((state) => state.bench?.strip.chords);
   const grid = useBench((state) => state.grid);
-  const near = (chord: { tick: number; end: number }) => toPx(axis, grid.second(chord.end)) > from - CHUNK && toPx(axis, grid.second(chord.tick)) < to;
+  const near = (chord: { tick: number; end: number }) =>
+    toPx(axis, grid.second(chord.end)) > from - CHUNK && toPx(axis, grid.second(chord.tick)) < to;
   return (
     <>
       {chords?.filter(near).map((chord) => (
-        <button key={`${chord.id} ${chord.tick}`} type="button" tabIndex={-1} aria-label={`Chord ${chord.shown} at ${chord.where}`} onClick={() => onChord(chord.id, chord.bar)}
-          className="absolute h-[30px] cursor-text opacity-0" style={{ left: MARGIN + toPx(axis, grid.second(chord.tick)), top, width: Math.min(90, Math.max(24, (grid.second(chord.end) - grid.second(chord.tick)) * axis.pxPerS - 4)) }} />
+        <button
+          key={`${chord.id} ${chord.tick}`}
+          type="button"
+          tabIndex={-1}
+          aria-label={`Chord ${chord.shown} at ${chord.where}`}
+          onClick={() => onChord(chord.id, chord.bar)}
+          className="absolute h-[30px] cursor-text opacity-0"
+          style={{
+            left: MARGIN + toPx(axis, grid.second(chord.tick)),
+            top,
+            width: Math.min(90, Math.max(24, (grid.second(chord.end) - grid.second(chord.tick)) * axis.pxPerS - 4)),
+          }}
+        />
       ))}
     </>
   );
