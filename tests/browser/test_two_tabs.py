@@ -204,7 +204,7 @@ def test_an_undo_over_anothers_change_says_what_and_offers_the_rest(
     open_at(page, solo)
     page.keyboard.press("KeyT")
     expect(page.get_by_role("status", name="Saving")).to_have_text("Saved")
-    words = "“write a note” cannot be taken back: The note that you changed has been changed elsewhere in the meantime."
+    words = "“write a note” cannot be undone: The note that you changed has been changed elsewhere in the meantime."
     refusal = {
         "type": "/problems/edit-conflict", "title": words, "status": 409, "code": "edit-conflict",
         "where": {"kind": "note", "id": "n", "rest": "possible"}, "now": None, "before": None,

@@ -182,7 +182,7 @@ def test_undo_takes_back_ones_own_act_and_says_when_another_changed_the_same(wor
     accept(workspace, solo, {}, [edit(workspace, solo, None, note("n", 0))])
     accept(other, solo, {}, [edit(other, solo, None, note("m", QUARTER))])
     accept(other, solo, {}, [edit(other, solo, note("n", 0), note("n", 0, fret=700))])
-    with pytest.raises(EditConflict, match=r"“write a note” cannot be taken back: .* changed elsewhere"):
+    with pytest.raises(EditConflict, match=r"“write a note” cannot be undone: .* changed elsewhere"):
         undo(workspace, solo, {})
     undo(other, solo, {})
     undo(workspace, solo, {})
@@ -268,7 +268,7 @@ def test_an_undo_over_anothers_change_says_what_and_takes_back_the_rest(workspac
     solo, other = a_solo(workspace), another_person(workspace)
     accept(workspace, solo, {}, [two_notes(workspace, solo)])
     accept(other, solo, {}, [edit(other, solo, note("a", 0), note("a", 0, fret=900))])
-    with pytest.raises(EditConflict, match="“two” cannot be taken back") as caught:
+    with pytest.raises(EditConflict, match="“two” cannot be undone") as caught:
         undo(workspace, solo, {})
     assert caught.value.where["rest"] == "possible" and caught.value.where["id"] == "a"
     undo(workspace, solo, {}, rest=True)

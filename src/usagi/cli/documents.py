@@ -143,5 +143,5 @@ def import_files(args: argparse.Namespace) -> int:
                     file=sys.stderr,
                 )
             if not done.has_sound:
-                print("  without its sound: bring the file on the bench", file=sys.stderr)
+                print("  without its sound: add its file on the shelf", file=sys.stderr)
     return 0

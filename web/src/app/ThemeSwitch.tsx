@@ -9,7 +9,7 @@ export function ThemeSwitch() {
       className="px-1 text-ink-2 underline-offset-4 hover:underline"
       onClick={() => setLook({ theme: other })}
     >
-      {other}
+      {other === "day" ? "Light" : "Dark"}
     </button>
   );
 }

@@ -15,7 +15,7 @@ from usagi.store.database import transaction
 
 
 class NothingToUndo(UsagiError):
-    """There is no act of this person here to take back or to bring again."""
+    """This person has nothing here to undo or to redo."""
 
     code = "nothing-to-undo"
 
@@ -64,7 +64,7 @@ def _take_back(
         pile = back if redo else done
         if not pile:
             raise NothingToUndo(
-                "There is nothing to bring back." if redo else "There is nothing of yours to take back."
+                "There is nothing to redo." if redo else "There is nothing of yours to undo."
             )
         target = pile[-1]
         edits = stored.edits_of_act(db, workspace.scope, target.act)
@@ -96,7 +96,7 @@ def _take_back(
     except EditConflict as fault:
         if _next_act(workspace, solo_id, redo=redo) != target.act:  # another page of this person was quicker
             return _take_back(workspace, solo_id, versions, reader, act, redo=redo, rest=rest)
-        fault.args = (f"“{target.label}” cannot be taken back: {fault.sentence}",)
+        fault.args = (f"“{target.label}” cannot be undone: {fault.sentence}",)
         fault.sentence = str(fault.args[0])
         fault.where["rest"] = "possible" if content is not None and not redo else None
         raise

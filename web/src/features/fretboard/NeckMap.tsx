@@ -74,7 +74,7 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
       ? `strings ${stringKeys(mirrored).map(capOf).join(" ")}, frets by digits`
       : way === undefined
         ? `hand at fret ${hand}, keys in small`
-        : `filled: this way, hand at fret ${hand}`,
+        : `filled: this fingering, hand at fret ${hand}`,
     numbers ? null : dead > 0 ? `${dead} columns of keys are dead` : null,
     elsewhere.length > 0 ? "dashed: same pitch" : null,
   ]

@@ -59,9 +59,9 @@ export function KeysDialog({ open, onOpenChange, look, onLook }: Props) {
               .map((row) => `${capOf(row[0] ?? "")}–${capOf(row[5] ?? "")}`)
               .join(
                 ", ",
-              )} is the hand on the neck, standing up: columns are strings 6 to 1, rows are the first four frets of the position. The neck on the bench shows each key where it lies.`}{" "}
+              )} is the hand on the neck, standing up: columns are strings 6 to 1, rows are the first four frets of the position. The neck at the right shows each key where it lies.`}{" "}
         Keys work while the strip has the focus; shift joins a note to the one before it, and with the arrows to the
-        left and right views a span. A page-turn pedal plays and stops with <Key>{capOf("PageDown")}</Key> and goes on
+        left and right marks a span. A page-turn pedal plays and stops with <Key>{capOf("PageDown")}</Key> and goes on
         to the next phrase with <Key>{capOf("PageUp")}</Key>, wherever the focus is. Ctrl or Cmd with Z undoes, with Y
         it redoes.
       </p>

@@ -60,7 +60,7 @@ function Violations() {
   return (
     <section aria-label="What does not fit" className="border-l-4 border-doubt pl-2">
       <h3 className="text-[14px] font-bold">
-        {violations.length === 1 ? "One element does not fit" : `${violations.length} elements do not fit`}; nothing was
+        {violations.length === 1 ? "One thing does not fit" : `${violations.length} things do not fit`}; nothing was
         dropped.
       </h3>
       <ul className="text-[13px]">

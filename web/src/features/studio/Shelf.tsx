@@ -318,7 +318,7 @@ function Rename({ solo, onClose }: { solo: Solo; onClose: () => void }) {
           </Button>
         </div>
         <p className="text-[13px] text-ink-3">
-          The tune is renamed for all solos on this recording. <Key>-</Key> on the bench takes a new title back.
+          The tune is renamed for all solos on this recording. <Key>-</Key> in the solo undoes a new title.
         </p>
       </form>
     </Dialog>
