@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import wave
+from dataclasses import replace
 from pathlib import Path
 from uuid import uuid4
 
@@ -17,7 +18,7 @@ from studios import new_studio
 from usagi.api.problems import STATUS
 from usagi.cli.demo import seed
 from usagi.core.errors import every_error
-from usagi.flows.workspace import Workspace
+from usagi.flows.workspace import OpenDocuments, Workspace
 from usagi.media.decode import FORMATS
 from usagi.store.database import transaction
 from usagi.store.studios import drop_studio, tune_titled
@@ -370,5 +371,7 @@ def test_many_edits_survive_snapshots(client: TestClient, workspace: Workspace) 
         assert answer.status_code == 200, answer.text
         bench["versions"] = answer.json()["versions"]
     assert bench["versions"][solo] == 450
-    workspace.open._kept.clear()  # read again from the last snapshot and the edits after it
+    client.app.state.workspace = replace(
+        workspace, open=OpenDocuments()
+    )  # read again from the last snapshot and the edits after it
     assert opened(client, solo)["solo"]["notes"][0]["fret"] == (449 % 20) * 100

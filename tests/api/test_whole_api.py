@@ -150,9 +150,7 @@ def test_a_second_studio_sees_and_changes_nothing(
     with transaction(pool) as db:
         scope = new_studio(db)
     app = make_app()
-    app.state.workspace = Workspace(
-        pool, scope, Cache(tmp_path / "strangers", 50_000_000), workspace.open, workspace.views
-    )
+    app.state.workspace = Workspace(pool, scope, Cache(tmp_path / "strangers", 50_000_000), workspace.open)
     stranger = TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False)
     before = rows_of(pool, workspace.scope.studio)
     for name, operation in OPERATIONS.items():

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import threading
-from collections import OrderedDict
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID, uuid4
+
+from cachetools import LRUCache
 
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.edits import DocumentKind, apply, put_together, take_apart
@@ -21,7 +22,7 @@ from usagi.store.documents import edits_since, head, last_snapshot
 from usagi.store.studios import Scope
 
 OPEN_DOCUMENTS = 64
-OPEN_MARKS = 16
+OPEN_VIEWS = 16
 
 
 class NotThere(UsagiError):
@@ -30,50 +31,41 @@ class NotThere(UsagiError):
     code = "not-there"
 
 
-@dataclass
+DocumentState = tuple[UUID, UUID, int]  # studio, document, version
+
+
 class OpenDocuments:
-    """The latest documents by id and version; a document is immutable, so sharing it is safe."""
+    """The latest documents and what the page is told of their notes; both are immutable, so sharing them is safe."""
 
-    _kept: OrderedDict[tuple[UUID, UUID, int], Solo | Ground] = field(default_factory=OrderedDict)
-    _lock: threading.Lock = field(default_factory=threading.Lock)
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._documents: LRUCache[DocumentState, Solo | Ground] = LRUCache(OPEN_DOCUMENTS)
+        self._views: LRUCache[tuple[DocumentState, DocumentState, Reader], NoteViews] = LRUCache(OPEN_VIEWS)
 
-    def get(self, key: tuple[UUID, UUID, int]) -> Solo | Ground | None:
+    def get(self, state: DocumentState) -> Solo | Ground | None:
         with self._lock:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-            return self._kept.get(key)
+            return self._documents.get(state)
 
-    def put(self, key: tuple[UUID, UUID, int], document: Solo | Ground) -> None:
+    def put(self, state: DocumentState, document: Solo | Ground) -> None:
         with self._lock:
-            self._kept[key] = document
-            while len(self._kept) > OPEN_DOCUMENTS:
-                self._kept.popitem(last=False)
+            self._documents[state] = document
 
-
-@dataclass
-class OpenViews:
-    """The views of the latest documents, by the documents themselves: an edit's *before* is the last edit's *after*.
-
-    NoteViews hold the documents that they are of, so that a document's identity stays its own.
-    """
-
-    _kept: OrderedDict[tuple[int, int, Reader], NoteViews] = field(default_factory=OrderedDict)
-    _lock: threading.Lock = field(default_factory=threading.Lock)
-
-    def of(self, solo: Solo, ground: Ground, reader: Reader, before: NoteViews | None = None) -> NoteViews:
-        """The views of a solo on a ground; made of those `before`, where not all is new."""
-        key = (id(solo), id(ground), reader)
+    def views(
+        self,
+        states: tuple[DocumentState, DocumentState],
+        solo: Solo,
+        ground: Ground,
+        reader: Reader,
+        before: NoteViews | None,
+    ) -> NoteViews:
+        """The views of a solo on a ground, whose states these are; made of those `before`, where not all is new."""
         with self._lock:
-            kept = self._kept.get(key)
-            if kept is not None:
-                self._kept.move_to_end(key)
-                return kept
-        views = view_notes(solo, ground, reader, before)
-        with self._lock:
-            self._kept[key] = views
-            while len(self._kept) > OPEN_MARKS:
-                self._kept.popitem(last=False)
-        return views
+            kept = self._views.get((*states, reader))
+        if kept is None:
+            kept = view_notes(solo, ground, reader, before)
+            with self._lock:
+                self._views[*states, reader] = kept
+        return kept
 
 
 @dataclass(frozen=True)
@@ -82,7 +74,6 @@ class Workspace:
     scope: Scope
     cache: Cache
     open: OpenDocuments = field(default_factory=OpenDocuments)
-    views: OpenViews = field(default_factory=OpenViews)
     renders: Renders = field(default_factory=Renders)
 
     def solo(self, db: Db, solo_id: UUID, version: int | None = None) -> tuple[Solo, int, UUID]:
@@ -105,6 +96,17 @@ class Workspace:
         document = self._load(db, ground_id, found.version, DocumentKind.GROUND)
         assert isinstance(document, Ground)
         return document, found.version
+
+    def views(
+        self,
+        solo: tuple[UUID, int, Solo],
+        ground: tuple[UUID, int, Ground],
+        reader: Reader,
+        before: NoteViews | None = None,
+    ) -> NoteViews:
+        """What the page is told of the notes of a solo on a ground, each with its id and version."""
+        states = (self.scope.studio, *solo[:2]), (self.scope.studio, *ground[:2])
+        return self.open.views(states, solo[2], ground[2], reader, before)
 
     def remember(self, document_id: UUID, version: int, document: Solo | Ground) -> None:
         self.open.put((self.scope.studio, document_id, version), document)

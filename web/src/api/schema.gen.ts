@@ -2255,6 +2255,19 @@ export interface components {
             solo_id: string;
         };
         /**
+         * NewsOf
+         * @description A document that has a new version.
+         */
+        NewsOf: {
+            /**
+             * Document
+             * Format: uuid
+             */
+            document: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * Note
          * @description One note. `fret` is in hundredths; it is absent only for a dead or unknown note.
          */
@@ -5603,7 +5616,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/event-stream": string;
+                    "text/event-stream": unknown;
                 };
             };
             /** @description Not Found */
@@ -5612,7 +5625,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "text/event-stream": components["schemas"]["Problem"];
                 };
             };
             /** @description Conflict */
@@ -5621,7 +5634,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "text/event-stream": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5630,7 +5643,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "text/event-stream": components["schemas"]["Problem"];
                 };
             };
         };

@@ -3,30 +3,39 @@
 from __future__ import annotations
 
 import asyncio
-import json
 from collections.abc import AsyncIterator
+from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Request
-from fastapi.responses import StreamingResponse
+from fastapi import APIRouter, Depends, Request
+from fastapi.sse import EventSourceResponse
+from pydantic import BaseModel
 
 from usagi.api.workspace import TheWorkspace
 from usagi.flows.editing.opening import documents_of
 from usagi.store.news import News, NewVersion
 
 router = APIRouter(prefix="/api/solos/{solo_id}")
-STILL_HERE_S = 10.0
 MOST_WAITING = 1_000
 
 
-@router.get(
-    "/news",
-    response_class=StreamingResponse,
-    responses={200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}}},
-)
-async def get_news(request: Request, workspace: TheWorkspace, solo_id: UUID) -> StreamingResponse:
+class NewsOf(BaseModel):
+    """A document that has a new version."""
+
+    document: UUID
+    version: int
+
+
+def the_documents(workspace: TheWorkspace, solo_id: UUID) -> frozenset[UUID]:
+    """The solo and its ground; asked for before the answer begins, so that a solo that is not there is a refusal."""
+    return documents_of(workspace, solo_id)
+
+
+@router.get("/news", response_class=EventSourceResponse)
+async def get_news(
+    request: Request, workspace: TheWorkspace, documents: Annotated[frozenset[UUID], Depends(the_documents)]
+) -> AsyncIterator[NewsOf | None]:
     """Every new version of the solo or its ground, as it is stored; `null` when some may have been missed."""
-    documents = await asyncio.to_thread(documents_of, workspace, solo_id)
     news: News = request.app.state.news
     loop = asyncio.get_running_loop()
     waiting: asyncio.Queue[NewVersion | None] = asyncio.Queue(MOST_WAITING)
@@ -39,19 +48,10 @@ async def get_news(request: Request, workspace: TheWorkspace, solo_id: UUID) -> 
         if not waiting.full():  # whoever reads the first of a thousand asks for all that it lacks
             waiting.put_nowait(found)
 
-    async def events() -> AsyncIterator[str]:
-        news.add(hear)
-        try:
-            yield ": here\n\n"
-            while True:
-                try:
-                    found = await asyncio.wait_for(waiting.get(), STILL_HERE_S)
-                except TimeoutError:
-                    yield ": still here\n\n"
-                    continue
-                body = None if found is None else {"document": str(found.document), "version": found.version}
-                yield f"data: {json.dumps(body)}\n\n"
-        finally:
-            news.remove(hear)
-
-    return StreamingResponse(events(), media_type="text/event-stream", headers={"cache-control": "no-store"})
+    news.add(hear)
+    try:
+        while True:
+            found = await waiting.get()
+            yield None if found is None else NewsOf(document=found.document, version=found.version)
+    finally:
+        news.remove(hear)

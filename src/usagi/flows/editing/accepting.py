@@ -107,8 +107,8 @@ def _take(
     with transaction(workspace.pool) as db:
         if not edits:
             read_consistently(db)
-        solo_before, _, ground_id = workspace.solo(db, solo_id)
-        ground_before, _ = workspace.ground(db, ground_id)
+        solo_before, solo_was, ground_id = workspace.solo(db, solo_id)
+        ground_before, ground_was = workspace.ground(db, ground_id)
         works = locked(db, workspace, {UUID(edit.document) for edit in edits} | {solo_id, ground_id}) if edits else {}
         if edits and stored.is_removed(db, workspace.scope, solo_id):
             raise SoloRemoved(
@@ -128,9 +128,9 @@ def _take(
     for work in works.values():  # not before it is stored: a state that was rolled back must never be read
         if work.done:
             workspace.remember(work.id, work.version, work.document)
-    before = workspace.views.of(solo_before, ground_before, reader)
-    now = workspace.views.of(solo, ground, reader, before)
-    views, whole = _changed_marks(before.notes, now.notes, whole=bool(missed))
+    before = workspace.views((solo_id, solo_was, solo_before), (ground_id, ground_was, ground_before), reader)
+    now = workspace.views((solo_id, solo_version, solo), (ground_id, ground_version, ground), reader, before)
+    views, whole = _changed_views(before.notes, now.notes, whole=bool(missed))
     return Answer(
         since=since,
         versions={str(solo_id): solo_version, str(ground_id): ground_version},
@@ -226,7 +226,7 @@ def summary_of(solo: Solo, bars: list[BarCoverage]) -> dict[str, object]:
     }
 
 
-def _changed_marks(
+def _changed_views(
     before: dict[str, NoteView], now: dict[str, NoteView], *, whole: bool
 ) -> tuple[dict[str, NoteView | None], bool]:
     if whole:

@@ -63,9 +63,7 @@ def _take_back(
         done, back = acts_to_take(stored.acts(db, workspace.scope, solo_id))
         pile = back if redo else done
         if not pile:
-            raise NothingToUndo(
-                "There is nothing to redo." if redo else "There is nothing of yours to undo."
-            )
+            raise NothingToUndo("There is nothing to redo." if redo else "There is nothing of yours to undo.")
         target = pile[-1]
         edits = stored.edits_of_act(db, workspace.scope, target.act)
         one_document = len({edit.document for edit in edits}) == 1
