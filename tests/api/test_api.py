@@ -11,6 +11,7 @@ from uuid import uuid4
 
 import numpy as np
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from asking import bring, edit, encoded, note, opened, send, started, wav, write
@@ -358,7 +359,7 @@ def test_a_document_without_its_sound_waits_for_the_file(client: TestClient, wor
     assert client.get(f"/api/solos/{answer['solo_id']}/piece", params=params).status_code == 200
 
 
-def test_many_edits_survive_snapshots(client: TestClient, workspace: Workspace) -> None:
+def test_many_edits_survive_snapshots(app: FastAPI, client: TestClient, workspace: Workspace) -> None:
     bench = opened(client, started(client))
     solo = bench["solo_id"]
     for start in range(0, 450, 50):
@@ -371,7 +372,7 @@ def test_many_edits_survive_snapshots(client: TestClient, workspace: Workspace) 
         assert answer.status_code == 200, answer.text
         bench["versions"] = answer.json()["versions"]
     assert bench["versions"][solo] == 450
-    client.app.state.workspace = replace(
+    app.state.workspace = replace(
         workspace, open=OpenDocuments()
     )  # read again from the last snapshot and the edits after it
     assert opened(client, solo)["solo"]["notes"][0]["fret"] == (449 % 20) * 100
