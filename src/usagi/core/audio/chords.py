@@ -49,9 +49,16 @@ class ChordHeard:
 def hear_chords(
     sound: Sound, spans_s: Sequence[tuple[float, float]], *, cents: float = 0.0, told: Told = unheard
 ) -> list[list[ChordHeard]]:
-    """For every span of seconds the likeliest chord and two runners-up; an empty list where nothing has a pitch.
+    """For every span of seconds the likeliest chord and two runners-up.
 
-    `cents` is how far the recording lies from A = 440.
+    Parameters
+    ----------
+    sound : float32, shape (frames, channels), at 48 kHz.
+    spans_s : start and end of each span, in seconds from the first frame; what lies outside the sound is silence.
+    cents : how far the recording lies off, heard minus nominal.
+    told : called with the share that is done, 0 to 1.
+
+    Returns : a list for each span, likeliest first; beliefs add up to 1 at most. Empty where nothing has a pitch.
     """
     import librosa  # slow to load, and wanted by a worker only
 

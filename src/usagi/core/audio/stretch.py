@@ -51,7 +51,15 @@ class SpeedImpossible(UsagiError):
 
 
 def check_speed(speed_permille: int, cents: float) -> None:
-    """Raises : SpeedImpossible."""
+    """Refuse a speed or a shift that is not rendered.
+
+    Parameters
+    ----------
+    speed_permille : playback speed in thousandths of the recorded one.
+    cents : shift of pitch.
+
+    Raises : SpeedImpossible.
+    """
     if not SLOWEST <= speed_permille <= FASTEST:
         raise SpeedImpossible(
             f"A speed of {speed_permille / 10:g} % is out of reach: from {SLOWEST // 10} to {FASTEST // 10} %."
@@ -69,7 +77,11 @@ def lead_s(length_s: float, *, loop: bool) -> float:
 
 
 def piece_frames(frames: int, speed_permille: int) -> int:
-    """How many frames a piece of `frames` has at a speed."""
+    """How many frames a piece of `frames` frames has at a speed, to the nearest frame.
+
+    >>> piece_frames(48_000, 500), piece_frames(48_000, 1_000)
+    (96000, 48000)
+    """
     return round(frames * 1_000 / speed_permille)
 
 
@@ -120,7 +132,15 @@ def render(
 
 
 def joined(out: Sound, lead: Sound) -> Sound:
-    """A loop whose last 5 ms fade into `lead`, the frames before its start."""
+    """A loop whose last 5 ms fade into `lead`, so that its end runs into its start without a click.
+
+    Parameters
+    ----------
+    out : shape (frames, channels), the loop as it is rendered.
+    lead : shape (frames of 5 ms or more, channels), what sounds before the loop's start.
+
+    Returns : as many frames as `out`.
+    """
     seam = min(round(SEAM_S * RATE_HZ), len(out) // 2)
     if seam == 0:
         return out

@@ -40,7 +40,14 @@ class SwingHeard:
 
 
 def hear_swing(onsets_s: Line, beats_s: Line) -> SwingHeard:
-    """The ratio of a swing from onsets and the edges of the divided notes, both in rising seconds."""
+    """The ratio of a swing, from onsets between the edges of the notes that are divided.
+
+    Parameters
+    ----------
+    onsets_s, beats_s : float64, shape (n,), in rising seconds.
+
+    Returns : the ratio long to short with the number of off-beats that it rests on; ratio 1.0 and count 0 without any.
+    """
     if len(beats_s) < 2:
         return SwingHeard(1.0, 0, 0.0)
     index = np.searchsorted(beats_s, onsets_s, side="right") - 1

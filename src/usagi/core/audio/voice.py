@@ -46,7 +46,15 @@ class StringEvent:
 
 
 def pitch_curve(event: StringEvent, t: NDArray[np.float64]) -> NDArray[np.float64]:
-    """MIDI pitch at times from the onset; vibrato swings around the written curve and starts upwards."""
+    """MIDI pitch at times from the onset; vibrato swings around the written curve and starts upwards.
+
+    Parameters
+    ----------
+    event : what one string plays; its curve is in seconds and MIDI numbers.
+    t : float64, shape (n,), rising seconds from the onset.
+
+    Returns : float64, shape (n,).
+    """
     times = np.array([point[0] for point in event.curve])
     midi = np.interp(t, times, [point[1] for point in event.curve])
     if event.vibrato is not None:
@@ -103,7 +111,15 @@ def filtered(
 
 
 def guitar(events: Sequence[StringEvent], length_s: float) -> Sound:
-    """A line of events through drive and loudspeaker, mono of shape (frames, 1). Its gain never changes."""
+    """A line of events through drive and loudspeaker. Its gain never changes, so equal notes sound equally loud.
+
+    Parameters
+    ----------
+    events : in any order; they may overlap.
+    length_s : how long the sound is to be, in seconds; what rings longer is cut.
+
+    Returns : float32, shape (frames, 1), at 48 kHz.
+    """
     out = np.zeros(round(length_s * RATE_HZ))
     for event in events:
         sound = string_sound(event)

@@ -104,9 +104,16 @@ def print_times(spans: Sequence[tuple[float, float, str]]) -> str:
 
 
 def cut(chart: Chart, starts: Sequence[tuple[int, str]], bars: int, new_id: Callable[[], str]) -> Chart:
-    """The chart with sections that start at bars, `(number, name)` in order, over `bars` bars of the recording.
+    """The chart with sections that start at given bars. What sounds in every bar stays.
 
-    What sounds in every bar stays; bars that had no chord yet are written N.C.
+    Parameters
+    ----------
+    chart : as it is played now.
+    starts : `(bar number, name)`, rising; bars before the first become a section without a name.
+    bars : how many bars of the recording the sections cover; those that had no chord yet are written N.C.
+    new_id : gives ids for sections, bars, chords and exceptions.
+
+    Sections of one name that are alike in more bars than not become one section; the bars that differ are exceptions.
     """
     played = play(chart)
     edges = [number for number, _ in starts] + [max(len(played), bars, starts[-1][0]) + 1]

@@ -170,7 +170,16 @@ class Timeline:
 
 
 def unroll(chart: Chart, *, bars: int, pickup_ticks: int = 0) -> Timeline:
-    """Lay a chart over the `bars` bars of a recording; what the chart does not reach goes on in its last meter."""
+    """Lay a chart over the bars of a recording; what the chart does not reach goes on in its last meter.
+
+    Parameters
+    ----------
+    chart : sections, the form that plays them, choruses and exceptions.
+    bars : how many bars the recording has, at least one.
+    pickup_ticks : what sounds before bar 1.
+
+    Returns : bars, the facts that hold in each, and every change of chord at its tick.
+    """
     played = play(chart)
     fitting = played[:bars]
     last = fitting[-1].facts if fitting else _first_facts(chart)

@@ -41,7 +41,13 @@ class Readings:
 
 
 def read_notes(solo: Solo, ground: Ground, reader: Reader = Reader()) -> list[NoteReading]:
-    """The reading of every note of a solo, in time order."""
+    """The reading of every note of a solo, in time order: names, degrees on every line, anticipation, what is held.
+
+    Parameters
+    ----------
+    solo, ground : the notes, and the chart and grid that they stand on.
+    reader : degree style, note names and counting school.
+    """
     return list(readings(solo, ground, reader).notes.values())
 
 

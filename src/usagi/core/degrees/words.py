@@ -139,9 +139,15 @@ def say_note(
     stack: Stack | None = None,
     loudness: Sequence[str] = (),
 ) -> Sentence:
-    """One note in words; `elsewhere` is where else its pitch lies.
+    """One note in words: what is played and what it is, and in a second line what else is known of it.
 
-    `String 2, fret 10, bent up a whole step: the 5 of Em7.` A doubt is said at the end, with its question.
+    Parameters
+    ----------
+    note, reading : the note, and its reading against the chart.
+    elsewhere : where else its pitch lies on the neck.
+    questions : the open ones that name it.
+    stack : what it is struck with.
+    loudness : words for its level and swell.
     """
     place = f"String {note.string}" + (", no fret" if note.fret is None else f", {_fret_words(note.fret)}")
     head = ", ".join([place, *technique_words(note), *stack_words(stack), *loudness])

@@ -20,7 +20,17 @@ class Place:
 
 
 def open_pitch(string: int, tuning: Sequence[int], capo: int) -> int:
-    """MIDI pitch of a string that is open above the capo."""
+    """MIDI pitch of a string that is open above the capo.
+
+    Parameters
+    ----------
+    string : 1 is the first of the tuning.
+    tuning : MIDI pitches of the open strings, string 1 first.
+    capo : fret of the capo, 0 for none.
+
+    >>> open_pitch(6, (64, 59, 55, 50, 45, 40), 2)
+    42
+    """
     return tuning[string - 1] + capo
 
 

@@ -135,9 +135,17 @@ class StringTurn:
 def turn(
     string: int, before_midi: int, after_midi: int, gauge: Gauge, scale_m: float, strung_for_midi: int | None = None
 ) -> StringTurn:
-    """The change of one string; a plain string gets the gauge that restores its pull, old × 2^(-n/12).
+    """The change of one string when it is tuned anew.
 
-    `strung_for_midi` is the pitch that the set is made for; none: the pitch before.
+    Parameters
+    ----------
+    string : its number, 1 first.
+    before_midi, after_midi : open pitches without the capo.
+    gauge : a plain string also gets the gauge that restores its pull.
+    scale_m : length of the open string, in metres.
+    strung_for_midi : the pitch that its set is made for; `before_midi` when it is None.
+
+    Source : T = μ(2Lf)²; the restoring gauge is old × 2^(-n/12) for n semitones.
     """
     strung_for = before_midi if strung_for_midi is None else strung_for_midi
     n = after_midi - strung_for

@@ -103,7 +103,16 @@ def _part_text(ticks: int, length: int) -> str:
 
 
 def lay_bars(meters: Iterable[Meter], *, pickup_ticks: int = 0) -> Bars:
-    """Lay bars from tick 0 on, the pick-up before it. At least one meter."""
+    """Lay bars from tick 0 on, the pick-up before it.
+
+    Parameters
+    ----------
+    meters : the meter of every bar, at least one.
+    pickup_ticks : how much of a bar sounds before bar 1; it becomes bar 0.
+
+    >>> [bar.tick for bar in lay_bars([Meter(3, 4)] * 2, pickup_ticks=10_080).bars]
+    [-10080, 0, 30240]
+    """
     bars: list[Bar] = []
     tick = 0
     for number, meter in enumerate(meters, start=1):

@@ -64,7 +64,14 @@ def _parts_of(inside: tuple[int, ...], pulse: int, compound: bool) -> int:
 def slot_of(onset: int, pulse: int, parts: int) -> tuple[int, bool]:
     """The nearest slot of an onset, the earlier on a tie, and whether it lies exactly there.
 
-    The slot after the last (`parts`) is the 1 of the next pulse.
+    Parameters
+    ----------
+    onset : ticks from the start of the pulse.
+    pulse : ticks of the pulse.
+    parts : into how many slots it is divided.
+
+    >>> slot_of(5_040, 10_080, 4), slot_of(5_000, 10_080, 4)
+    ((2, True), (2, False))
     """
     exact = Fraction(onset * parts, pulse)
     below = exact.numerator // exact.denominator

@@ -58,9 +58,16 @@ def _line(xs: Sequence[float], ys: Sequence[float], x: float) -> float:
 
 
 def grid_at_tempo(bar_one_s: float, tempo_bpm: float, pulse_ticks: int = QUARTER) -> Grid:
-    """The grid of a stated tempo: bar 1 at `bar_one_s`, a second anchor one pulse later, sixty pulses on.
+    """The grid of a stated tempo: bar 1 at `bar_one_s`, and a second anchor sixty pulses on.
 
-    Raises : GridImpossible, outside 20 to 400 pulses a minute.
+    Parameters
+    ----------
+    bar_one_s : second of the recording at which tick 0 lies.
+    tempo_bpm : pulses a minute, above zero.
+    pulse_ticks : ticks of the pulse that is counted.
+
+    >>> grid_at_tempo(1.5, 120.0).second(10_080)
+    2.0
     """
     if not SLOWEST_BPM <= tempo_bpm <= FASTEST_BPM:
         raise GridImpossible(f"A tempo of {tempo_bpm:g} is out of reach: {SLOWEST_BPM:g} to {FASTEST_BPM:g} a minute.")

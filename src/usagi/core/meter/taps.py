@@ -53,6 +53,15 @@ class TapFit:
 def fit_taps(taps: Sequence[float], from_tick: int, bars: Bars) -> TapFit:
     """The grid of taps on every pulse, the first of them at `from_tick`.
 
+    Each place is read from a line through the taps around it, so a bad, missing or extra tap does no harm and a drift
+    is followed.
+
+    Parameters
+    ----------
+    taps : rising seconds of the recording.
+    from_tick : where the first tap lies.
+    bars : whose pulses were tapped.
+
     Raises : TapsUnreadable, for fewer than four or when they do not go forward.
     """
     at = np.asarray(taps, dtype=np.float64)
