@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 from hypothesis import given
+from hypothesis import strategies as st
 
 from strategies import QUARTER, chord_symbols, documents, sequential_ids
 from usagi.core.chart.text import read_chart
@@ -205,8 +206,37 @@ def test_fixed_do_syllables_are_the_readers_choice() -> None:
     assert found.name == "tib3"
 
 
+NAMES = ["C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B"]
+CHORDS = [(9, "m7", ""), (2, "7", ""), (10, "", 0), (4, "7(b9)", ""), (0, "m7b5", ""), (7, "maj7", 11), (5, "6", "")]
+
+
+def chart_moved(by: int) -> str:
+    """A chart in G, with a foreign bass and an inversion in it, so many semitones higher."""
+    bars = [
+        f"{NAMES[(root + by) % 12]}{quality}" + ("" if bass == "" else f"/{NAMES[(int(bass) + by) % 12]}")
+        for root, quality, bass in CHORDS
+    ]
+    return f"| {{key {NAMES[(7 + by) % 12]} major}} " + " | ".join(bars) + " |"
+
+
+@given(
+    frets=st.lists(st.tuples(st.integers(1, 6), st.integers(0, 11)), min_size=1, max_size=28),
+    by=st.integers(1, 11),
+)
+def test_degrees_stay_when_capo_chart_and_key_move_together(frets: list[tuple[int, int]], by: int) -> None:
+    notes = line(*((i * QUARTER, QUARTER, string, fret) for i, (string, fret) in enumerate(frets)))
+    settings = SoloSettings(last_bar=7)
+    before = read_notes(Solo(settings=settings, notes=notes), ground(chart_moved(0)))
+    raised = Solo(settings=settings.model_copy(update={"capo": by}), notes=notes)
+    after = read_notes(raised, ground(chart_moved(by)))
+    assert [(r.degree, r.key_degree, r.other_degree) for r in after] == [
+        (r.degree, r.key_degree, r.other_degree) for r in before
+    ]
+    assert [(b.midi or 0) - (a.midi or 0) for a, b in zip(before, after, strict=True)] == [by] * len(frets)
+
+
 @given(documents())
-def test_degrees_stay_when_the_capo_and_the_chart_move_together(document: SoloDocument) -> None:
+def test_degrees_stay_an_octave_higher(document: SoloDocument) -> None:
     """A capo at 12 sounds everything an octave higher: names of letters stay, and so do all degrees."""
     moved = document.solo.model_copy(update={"settings": document.solo.settings.model_copy(update={"capo": 12})})
     before, after = read_notes(document.solo, document.ground), read_notes(moved, document.ground)
