@@ -207,13 +207,21 @@ def test_fixed_do_syllables_are_the_readers_choice() -> None:
 
 
 NAMES = ["C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B"]
-CHORDS = [(9, "m7", ""), (2, "7", ""), (10, "", 0), (4, "7(b9)", ""), (0, "m7b5", ""), (7, "maj7", 11), (5, "6", "")]
+CHORDS: list[tuple[int, str, int | None]] = [
+    (9, "m7", None),
+    (2, "7", None),
+    (10, "", 0),
+    (4, "7(b9)", None),
+    (0, "m7b5", None),
+    (7, "maj7", 11),
+    (5, "6", None),
+]
 
 
 def chart_moved(by: int) -> str:
     """A chart in G, with a foreign bass and an inversion in it, so many semitones higher."""
     bars = [
-        f"{NAMES[(root + by) % 12]}{quality}" + ("" if bass == "" else f"/{NAMES[(int(bass) + by) % 12]}")
+        f"{NAMES[(root + by) % 12]}{quality}" + ("" if bass is None else f"/{NAMES[(bass + by) % 12]}")
         for root, quality, bass in CHORDS
     ]
     return f"| {{key {NAMES[(7 + by) % 12]} major}} " + " | ".join(bars) + " |"

@@ -87,8 +87,8 @@ def test_no_way_is_cheaper_than_the_best(places: list[tuple[int, int]], bpm: int
         for path in itertools.product(*(few(shapes.costs) for shapes in search.shapes))
     )
     assert found.cost <= cheapest + 1e-6
-    told = sum(shift.cost for shift in found.shifts)
-    assert told <= found.cost + 1e-6
+    reported = sum(shift.cost for shift in found.shifts)
+    assert reported <= found.cost + 1e-6
 
 
 def few(costs: np.ndarray) -> list[int]:

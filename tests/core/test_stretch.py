@@ -72,22 +72,22 @@ def test_the_same_piece_is_the_same_sound_twice() -> None:
 
 def test_a_render_tells_how_far_it_is_and_can_be_ended() -> None:
     pcm = sounds.mix(1_108, 6.0)[0].astype(np.float32)[:, None]
-    told: list[float] = []
-    render(pcm, before=0, after=0, speed_permille=400, told=told.append)
-    assert told == sorted(told) and told[0] == 0 and told[-1] == 1 and len(told) > 4
+    report: list[float] = []
+    render(pcm, before=0, after=0, speed_permille=400, report=report.append)
+    assert report == sorted(report) and report[0] == 0 and report[-1] == 1 and len(report) > 4
 
     class Enough(Exception):
         pass
 
     def enough(share: float) -> None:
-        told.append(share)
+        report.append(share)
         if share > 0.3:
             raise Enough
 
-    told.clear()
+    report.clear()
     with pytest.raises(Enough):
-        render(pcm, before=0, after=0, speed_permille=400, told=enough)
-    assert told[-1] < 0.6
+        render(pcm, before=0, after=0, speed_permille=400, report=enough)
+    assert report[-1] < 0.6
 
 
 def test_what_is_struck_is_found_and_what_holds_is_not() -> None:

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from usagi.core.audio import RATE_HZ, Sound
 from usagi.core.audio.onsets import onsets
-from usagi.core.audio.vocoder import Told, unheard
+from usagi.core.audio.vocoder import Report, unreported
 
 Line = NDArray[np.float64]
 
@@ -62,7 +62,7 @@ class BeatsHeard:
         return f"About {heard.bpm:.0f} a minute{sure}: {begins}; {first}."
 
 
-def hear_beats(sound: Sound, pulses: int, told: Told = unheard, *, compound: bool = False) -> BeatsHeard | None:
+def hear_beats(sound: Sound, pulses: int, report: Report = unreported, *, compound: bool = False) -> BeatsHeard | None:
     """The beats of a sound of shape (frames, channels) in bars of so many pulses; None when no pulse is heard.
 
     Source : D. P. W. Ellis, "Beat tracking by dynamic programming", Journal of New Music Research 36 (2007), as the
@@ -73,11 +73,11 @@ def hear_beats(sound: Sound, pulses: int, told: Told = unheard, *, compound: boo
     line = np.asarray(soxr.resample(sound.mean(axis=1), RATE_HZ, HEARD_HZ), dtype=np.float32)
     if len(line) < HEARD_HZ:
         return None
-    told(0.1)
+    report(0.1)
     strength = librosa.onset.onset_strength(y=line, sr=HEARD_HZ, hop_length=HOP, aggregate=np.median)
     if float(strength.max(initial=0.0)) <= 0:
         return None
-    told(0.3)
+    report(0.3)
     struck_at = onsets(sound) / RATE_HZ
 
     def follow(bpm: float | None = None) -> tuple[Line, float]:
@@ -87,18 +87,18 @@ def hear_beats(sound: Sound, pulses: int, told: Told = unheard, *, compound: boo
     beats, struck = follow()
     if len(beats) < FEWEST:
         return None
-    told(0.6)
+    report(0.6)
     step = _eighths_in(beats, struck_at) if compound else EIGHTHS
     if step < EIGHTHS:  # what was followed was no pulse: that is followed anew, so that it slips to no other eighth
         beats, struck = follow(_bpm(beats) * step / EIGHTHS)
         if len(beats) < FEWEST:
             return None
-    told(0.7)
+    report(0.7)
     spectrum = np.abs(librosa.stft(line, n_fft=2048, hop_length=HOP))
     chroma = librosa.feature.chroma_stft(S=spectrum**2, sr=HEARD_HZ, n_fft=2048)
-    told(0.9)
+    report(0.9)
     first, sure = _first_of_bar(beats, strength, spectrum, chroma, pulses)
-    told(1.0)
+    report(1.0)
     return BeatsHeard(_paces(beats[first:], step), struck, sure)
 
 

@@ -15,7 +15,7 @@ import soxr
 from numpy.typing import NDArray
 
 from usagi.core.audio import RATE_HZ, Sound
-from usagi.core.audio.vocoder import Told, unheard
+from usagi.core.audio.vocoder import Report, unreported
 
 Line = NDArray[np.float64]
 
@@ -47,7 +47,7 @@ class ChordHeard:
 
 
 def hear_chords(
-    sound: Sound, spans_s: Sequence[tuple[float, float]], *, cents: float = 0.0, told: Told = unheard
+    sound: Sound, spans_s: Sequence[tuple[float, float]], *, cents: float = 0.0, report: Report = unreported
 ) -> list[list[ChordHeard]]:
     """For every span of seconds the likeliest chord and two runners-up.
 
@@ -56,14 +56,14 @@ def hear_chords(
     sound : float32, shape (frames, channels), at 48 kHz.
     spans_s : start and end of each span, in seconds from the first frame; what lies outside the sound is silence.
     cents : how far the recording lies off, heard minus nominal.
-    told : called with the share that is done, 0 to 1.
+    report : called with the share that is done, 0 to 1.
 
     Returns : a list for each span, likeliest first; beliefs add up to 1 at most. Empty where nothing has a pitch.
     """
     import librosa  # slow to load, and wanted by a worker only
 
     line = np.asarray(soxr.resample(sound.mean(axis=1), RATE_HZ, HEARD_HZ), dtype=np.float32)
-    told(0.1)
+    report(0.1)
     per_semitone = 3
     tones = np.abs(
         librosa.cqt(
@@ -75,7 +75,7 @@ def hear_chords(
             bins_per_octave=12 * per_semitone,
         )
     )
-    told(0.8)
+    report(0.8)
     by_semitone = tones.reshape(12 * OCTAVES, per_semitone, -1)
     middle = by_semitone[:, 0] + 0.5 * (by_semitone[:, 1] + np.roll(by_semitone[:, 2], 1, axis=0))
     found = []
@@ -83,7 +83,7 @@ def hear_chords(
         first = int(np.ceil(max(0.0, start_s) * HEARD_HZ / HOP))
         last = max(first + 1, int(end_s * HEARD_HZ / HOP))
         found.append(_likeliest(middle[:, first:last]))
-    told(1.0)
+    report(1.0)
     return found
 
 

@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 
 from usagi.core.audio import RATE_HZ, Sound
 from usagi.core.audio.onsets import Frames, onsets
-from usagi.core.audio.vocoder import Band, Told, stretched, unheard
+from usagi.core.audio.vocoder import Band, Report, stretched, unreported
 from usagi.core.errors import UsagiError
 
 CONTEXT_S: Final = 0.5
@@ -95,7 +95,7 @@ def render(
     tail: int = 0,
     loop: bool = False,
     at: int = 0,
-    told: Told = unheard,
+    report: Report = unreported,
 ) -> Sound:
     """A piece of sound at another speed with its pitch kept, moved by some cents.
 
@@ -122,7 +122,7 @@ def render(
     if (speed_permille == 1_000 and cents == 0) or len(pcm) == 0:
         whole, start = pcm, before
     else:
-        whole, start = _stretched(pcm, speed, cents, before=before, at=at, lead=lead, wanted=wanted, told=told)
+        whole, start = _stretched(pcm, speed, cents, before=before, at=at, lead=lead, wanted=wanted, report=report)
     out = whole[start : start + wanted]
     if len(out) < wanted:
         out = np.pad(out, ((0, wanted - len(out)), (0, 0)))
@@ -153,7 +153,7 @@ def joined(out: Sound, lead: Sound) -> Sound:
 
 
 def _stretched(
-    pcm: Sound, speed: float, cents: float, *, before: int, at: int, lead: int, wanted: int, told: Told
+    pcm: Sound, speed: float, cents: float, *, before: int, at: int, lead: int, wanted: int, report: Report
 ) -> tuple[Sound, int]:
     """The stretched sound and where the piece starts in it; `lead` frames before that are whole, too."""
     ratio = 2.0 ** (cents / 1_200.0)
@@ -165,7 +165,7 @@ def _stretched(
     start_q = round(first / inner)
     from_q = round(at / inner) - round(lead * ratio) - RATE_HZ // 50
     until_q = round(at / inner) + round(wanted * ratio) + RATE_HZ // 10
-    sound = _two_bands(pcm, inner, first, (from_q, until_q), told)
+    sound = _two_bands(pcm, inner, first, (from_q, until_q), report)
     if not cents:
         return sound, round(at / speed) - start_q
     skip = max(0, from_q - start_q)
@@ -173,7 +173,7 @@ def _stretched(
     return moved, round(at / speed - (start_q + skip) / ratio)
 
 
-def _two_bands(pcm: Sound, speed: float, first: int, span: tuple[int, int], told: Told) -> Sound:
+def _two_bands(pcm: Sound, speed: float, first: int, span: tuple[int, int], report: Report) -> Sound:
     from_q, until_q = span
     struck_at = onsets(pcm)
     low = _decimated(pcm)
@@ -187,7 +187,7 @@ def _two_bands(pcm: Sound, speed: float, first: int, span: tuple[int, int], told
         band=FULL,
         steady_below=(round(STEADY_BELOW_HZ * FULL.window / RATE_HZ), struck),
         wanted=span,
-        told=told,
+        report=report,
     )
     deep = stretched(
         low,

@@ -75,10 +75,10 @@ class _Plan:
     over: Mask
 
 
-Told = Callable[[float], None]  # hears the share, 0 to 1, that is done; it may end the work by raising
+Report = Callable[[float], None]  # hears the share, 0 to 1, that is done; it may end the work by raising
 
 
-def unheard(_: float) -> None:
+def unreported(_: float) -> None:
     """For a share that nobody asks for."""
 
 
@@ -91,7 +91,7 @@ def stretched(
     band: Band,
     steady_below: tuple[int, Mask] | None = None,
     wanted: tuple[int, int] | None = None,
-    told: Told = unheard,
+    report: Report = unreported,
 ) -> Sound:
     """The sound laid out at another speed.
 
@@ -119,7 +119,7 @@ def stretched(
     first, last = (start_q, start_q + length) if wanted is None else wanted
     first_wanted, last_wanted = max(0, first - start_q) - size, last - start_q + size
     weight = np.zeros(length + 2 * size, dtype=np.float32)
-    turned = _lay_down(lines, plan, anchors, band, out, weight, (first_wanted, last_wanted), told)
+    turned = _lay_down(lines, plan, anchors, band, out, weight, (first_wanted, last_wanted), report)
     out /= np.maximum(weight, 1e-3)
     for anchor, rotation in zip(anchors, turned, strict=True):
         if rotation is not None and anchor.q + anchor.copied > first_wanted and anchor.q < last_wanted:
@@ -209,7 +209,7 @@ def _lay_down(
     out: Floats,
     weight: Floats,
     span: tuple[int, int],
-    told: Told,
+    report: Report,
 ) -> list[Floats | None]:
     """Add every frame to the output; the turning of each bin where each anchor's copy begins."""
     size, half = band.window, band.window // 2
@@ -223,7 +223,7 @@ def _lay_down(
     first_wanted, last_wanted = span
     count = int(np.searchsorted(plan.q, last_wanted + half))
     for first in range(0, count, BATCH):
-        told(first / count)
+        report(first / count)
         rows = slice(first, min(first + BATCH, count))
         q, p = plan.q[rows], plan.p[rows]
         reads = np.clip(p + half, 0, views.shape[1] - 1)  # lines are padded by a window: p - half + size
@@ -266,7 +266,7 @@ def _lay_down(
         for i, begin in enumerate(q[laid] + size - half):
             out[:, begin : begin + size] += sound[:, i]
             weight[begin : begin + size] += squared[i]
-    told(1.0)
+    report(1.0)
     return turned
 
 

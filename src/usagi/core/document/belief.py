@@ -49,17 +49,17 @@ class Belief:
 
     def _could_not_know(self, change: Change, now: JsonValue, past: Past) -> bool:
         """Whether only what followed from edits, and the page's own, led from what it sees to what is so."""
-        told: list[JsonValue] = [change.before]
+        known: list[JsonValue] = [change.before]
         seen, so = self._otherwise.get((change.kind, change.id), (None, None))
         if (change.kind, change.id) in self._otherwise and seen == change.before:
-            told.append(so)
-        if now in told:
+            known.append(so)
+        if now in known:
             return True
         for edit in past(change.kind, change.id):
             steps = [one for one in edit.whole if (one.kind, one.id) == (change.kind, change.id)]
             if edit.id not in self.own and any(one in steps for one in edit.changes):
                 return False
-            if any(one.before in told for one in steps):
+            if any(one.before in known for one in steps):
                 return True
         return False
 

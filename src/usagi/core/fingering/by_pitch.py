@@ -105,7 +105,7 @@ def placed(
         seconds,
         pinned=[note.id for note in context],
         hand=hand,
-        told=[n.id for n in notes],
+        reported=[n.id for n in notes],
     ).best()
     at = {place.note: place for place in way.places}
     return [note.model_copy(update={"string": at[note.id].string, "fret": at[note.id].fret}) for note in notes]

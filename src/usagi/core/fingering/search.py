@@ -108,10 +108,10 @@ class Search:
         *,
         pinned: Collection[str] = (),
         hand: HandSize = HandSize.USUAL,
-        told: Collection[str] | None = None,
+        reported: Collection[str] | None = None,
     ) -> None:
-        """`seconds` says when each tick sounds; `pinned` notes stay; only notes that are `told` stand in the ways."""
-        self.told = told
+        """`seconds` says when each tick sounds; `pinned` notes stay; only `reported` notes stand in the ways."""
+        self.reported = reported
         shaper = Shaper(settings, HANDS[hand])
         self.events = events_of(notes, settings, seconds, pinned)
         self.shapes = [shaper.shapes(event) for event in self.events]
@@ -125,7 +125,7 @@ class Search:
         return self._cheapest([_as_it_is])[0]
 
     def _cheapest(self, leanings: Sequence[Leaning]) -> list[Way]:
-        """The cheapest way under each leaning: what it adds to the cost of a shape is left out of the cost told."""
+        """The cheapest way under each leaning: what it adds to the cost of a shape is left out of the cost reported."""
         if not self.events:
             return [Way((), 0.0, (), ()) for _ in leanings]
         costs = [np.stack([shapes.costs + lean(shapes) for lean in leanings]) for shapes in self.shapes]
@@ -159,7 +159,7 @@ class Search:
                         Shift(event.tick, before, position, time_s, _shift_cost(event, before - position, time_s))
                     )
             for one, string, fret in zip(event.wanted, shapes.strings[at], shapes.frets[at], strict=True):
-                if self.told is not None and one.note not in self.told:
+                if self.reported is not None and one.note not in self.reported:
                     continue
                 finger = None if one.outside else finger_at(position, int(fret))
                 places.append(Fingered(one.note, int(string), round(float(fret) * HUNDREDTHS), finger, position))

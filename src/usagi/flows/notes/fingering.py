@@ -73,9 +73,9 @@ def ways_of(workspace: Workspace, solo_id: UUID, start: int, end: int, hand: Han
     _, around = _span(solo, ticks[0], ticks[-1] + 1)
     pinned = {note.id for note in around if note.id not in own} | _pinned(solo)
     seconds = _seconds(solo, ground, around)
-    search = Search(around, solo.settings, seconds, pinned=pinned, hand=hand, told=own)
+    search = Search(around, solo.settings, seconds, pinned=pinned, hand=hand, reported=own)
     every = [note.id for note in around]
-    written = Search(around, solo.settings, seconds, pinned=every, hand=hand, told=own).best()
+    written = Search(around, solo.settings, seconds, pinned=every, hand=hand, reported=own).best()
     place = ground.timeline.bars.place
     offers = [
         WayOffer(title(way), reasons(way, written, place), way.cost, _places(way) == _places(written), list(way.places))
@@ -106,8 +106,10 @@ def map_of(workspace: Workspace, solo_id: UUID, start: int, end: int, hand: Hand
     """Where the hand is in a span, as it is written. Raises : NotThere."""
     solo, ground = solo_and_ground(workspace, solo_id)
     inside, around = _span(solo, start, end)
-    every, told = [note.id for note in around], {note.id for note in inside}
-    way = Search(around, solo.settings, _seconds(solo, ground, around), pinned=every, hand=hand, told=told).best()
+    every, reported = [note.id for note in around], {note.id for note in inside}
+    way = Search(
+        around, solo.settings, _seconds(solo, ground, around), pinned=every, hand=hand, reported=reported
+    ).best()
     return hand_map(inside, way, solo.settings, ground.timeline)
 
 

@@ -16,7 +16,7 @@ from usagi.core.audio.chords import ChordHeard, hear_chords
 from usagi.core.audio.onsets import onsets
 from usagi.core.audio.swing import hear_swing
 from usagi.core.audio.tuning_offset import measure_offset
-from usagi.core.audio.vocoder import Told
+from usagi.core.audio.vocoder import Report
 from usagi.core.degrees.naming import name_pitch
 from usagi.core.document.solo import Ground
 from usagi.core.errors import UsagiError
@@ -31,7 +31,7 @@ from usagi.store.database import Pool, StoreAway, transaction
 from usagi.store.queue import line_up
 
 MEASURED_S = 60  # of the middle tell the offset
-TOLD_S = 0.3
+REPORT_S = 0.3
 GRACE_S = 1.0
 SHORTEST_S = 0.5
 ABANDONED = "The worker that was at it is gone. Ask again."
@@ -140,9 +140,9 @@ def work(workspace: Workspace, estimate: UUID) -> None:
             return
     written_at = 0.0
 
-    def told(share: float) -> None:
+    def report(share: float) -> None:
         nonlocal written_at
-        if time.monotonic() - written_at < TOLD_S and share < 1:
+        if time.monotonic() - written_at < REPORT_S and share < 1:
             return
         written_at = time.monotonic()
         with transaction(workspace.pool) as db:
@@ -151,7 +151,7 @@ def work(workspace: Workspace, estimate: UUID) -> None:
 
     state, found, trouble = "done", None, ""
     try:
-        found = _heard(workspace, row, told).model_dump(mode="json")
+        found = _heard(workspace, row, report).model_dump(mode="json")
     except NobodyWaits:
         return
     except StoreAway:
@@ -168,17 +168,19 @@ def work(workspace: Workspace, estimate: UUID) -> None:
         stored.end(db, studio, estimate, state, found, trouble)
 
 
-def _heard(workspace: Workspace, row: stored.EstimateRow, told: Told) -> Found:
+def _heard(workspace: Workspace, row: stored.EstimateRow, report: Report) -> Found:
     with transaction(workspace.pool) as db:
         source = source_of(db, workspace, row.solo_id)
     first, last = int(row.asked["first_bar"]), int(row.asked["last_bar"])
     match EstimateKind(row.kind):
         case EstimateKind.BEATS:
-            return _beats(workspace, source, told)
+            return _beats(workspace, source, report)
         case EstimateKind.SWING:
-            return _swing(workspace, source, first, last, told)
+            return _swing(workspace, source, first, last, report)
         case EstimateKind.CHORDS:
-            return _chords(workspace, source, (first, last), told, with_offset=bool(row.asked.get("with_offset", True)))
+            return _chords(
+                workspace, source, (first, last), report, with_offset=bool(row.asked.get("with_offset", True))
+            )
         case _:
             return _offset(workspace, source)
 
@@ -188,12 +190,12 @@ def _all_frames(source: Source) -> int:
     return source.recording.frames
 
 
-def _beats(workspace: Workspace, source: Source, told: Told) -> Found:
+def _beats(workspace: Workspace, source: Source, report: Report) -> Found:
     meter = source.ground.timeline.facts_at(0).meter
     heard = hear_beats(
         frames_of(workspace, source, 0, _all_frames(source), mono=True),
         len(meter.pulses),
-        told,
+        report,
         compound=meter.compound,
     )
     if heard is None:
@@ -219,27 +221,29 @@ def _span(source: Source, first: int, last: int) -> tuple[list[Any], int, int]:
     return bars, begin, end
 
 
-def _swing(workspace: Workspace, source: Source, first: int, last: int, told: Told) -> Found:
+def _swing(workspace: Workspace, source: Source, first: int, last: int, report: Report) -> Found:
     bars, begin, end = _span(source, first, last)
     ground = source.ground
     feel = ground.timeline.facts_at(bars[0].tick).feel
     divided = EIGHTH if feel.kind is FeelKind.SWING and feel.unit is SwingUnit.SIXTEENTH else QUARTER
     sound = frames_of(workspace, source, begin, end, mono=True)
-    told(0.2)
+    report(0.2)
     struck = onsets(sound) / RATE_HZ + begin / RATE_HZ
-    told(0.9)
+    report(0.9)
     edges = [ground.grid.second(tick) for tick in range(bars[0].tick, bars[-1].end + 1, divided)]
     heard = hear_swing(struck, np.array(edges))
     return Found(sentence=heard.sentence, ratio=heard.ratio, count=heard.count)
 
 
-def _chords(workspace: Workspace, source: Source, numbers: tuple[int, int], told: Told, *, with_offset: bool) -> Found:
+def _chords(
+    workspace: Workspace, source: Source, numbers: tuple[int, int], report: Report, *, with_offset: bool
+) -> Found:
     bars, begin, end = _span(source, *numbers)
     ground = source.ground
     second, from_s = ground.grid.second, begin / RATE_HZ
     spans = [(second(bar.tick) - from_s, second(bar.end) - from_s) for bar in bars]
     cents = ground.settings.offset_cents if with_offset else 0.0
-    heard = hear_chords(frames_of(workspace, source, begin, end, mono=True), spans, cents=cents, told=told)
+    heard = hear_chords(frames_of(workspace, source, begin, end, mono=True), spans, cents=cents, report=report)
     offers = []
     for bar, likely in zip(bars, heard, strict=True):
         written = next((change for change in ground.timeline.changes if change.bar == bar.number), None)

@@ -15,7 +15,7 @@ from usagi.core.audio import RATE_HZ, Sound, Stored, from_stored, to_stored
 from usagi.core.audio.clicks import clicks
 from usagi.core.audio.peaks import LEVELS, PeakBuilder
 from usagi.core.audio.stretch import CONTEXT_S, ENGINE, SEAM_S, check_speed, joined, lead_s, piece_frames, render
-from usagi.core.audio.vocoder import Told, unheard
+from usagi.core.audio.vocoder import Report, unreported
 from usagi.core.audio.voice import StringEvent, guitar
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
@@ -85,12 +85,12 @@ class Source:
 
 
 def piece(
-    workspace: Workspace, solo_id: UUID, wanted: Piece, told: Told = unheard, *, state: int | None = None
+    workspace: Workspace, solo_id: UUID, wanted: Piece, report: Report = unreported, *, state: int | None = None
 ) -> bytes:
     """A piece as a WAV file of exact length; frames outside the recording are silence.
 
-    The writing is as it stands, or as it stood in a `state`. `told` hears the share that is made while it is made, and
-    may end it by raising.
+    The writing is as it stands, or as it stood in a `state`. `report` hears the share that is made, while it is made,
+    and may end it by raising.
 
     Raises : PieceImpossible, SpeedImpossible, NotThere.
     """
@@ -110,13 +110,13 @@ def piece(
     if wanted.hear is Hear.WRITING:
         wav = _written_piece(workspace, source, wanted)
     else:
-        wav = _stretched_piece(workspace, source, replace(wanted, hear=Hear.RECORDING, clicks=False), told)
+        wav = _stretched_piece(workspace, source, replace(wanted, hear=Hear.RECORDING, clicks=False), report)
     if wanted.hear is Hear.BESIDE:
         wav = wav_bytes(np.hstack([_middle(wav), _middle(_written_piece(workspace, source, wanted))]))
     return _with_clicks(wav, source.ground, wanted) if wanted.clicks else wav
 
 
-def _stretched_piece(workspace: Workspace, source: Source, wanted: Piece, told: Told) -> bytes:
+def _stretched_piece(workspace: Workspace, source: Source, wanted: Piece, report: Report) -> bytes:
     def make() -> bytes:
         before = round(lead_s((wanted.end - wanted.start) / RATE_HZ, loop=wanted.loop) * RATE_HZ)
         # The tail is heard at the end too: what fades into the next piece is cut from the same sound.
@@ -131,7 +131,7 @@ def _stretched_piece(workspace: Workspace, source: Source, wanted: Piece, told: 
             tail=wanted.tail,
             loop=wanted.loop,
             at=wanted.start,
-            told=told,
+            report=report,
         )
         return wav_bytes(to_stored(sound))
 

@@ -7,7 +7,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from usagi.core.audio.vocoder import Told
+from usagi.core.audio.vocoder import Report
 from usagi.core.errors import UsagiError
 
 MOST_TICKETS = 256
@@ -26,10 +26,10 @@ class Renders:
     _shares: OrderedDict[str, float] = field(default_factory=OrderedDict)
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
-    def watch(self, ticket: str | None, gone: Callable[[], bool]) -> Told:
+    def watch(self, ticket: str | None, gone: Callable[[], bool]) -> Report:
         """What a render tells its share to. It raises NobodyWaits when nobody does."""
 
-        def told(share: float) -> None:
+        def report(share: float) -> None:
             if gone():
                 raise NobodyWaits("Nobody waits for this sound any more.")
             if ticket is not None:
@@ -39,7 +39,7 @@ class Renders:
                     while len(self._shares) > MOST_TICKETS:
                         self._shares.popitem(last=False)
 
-        return told
+        return report
 
     def share(self, ticket: str) -> float:
         """How far a render is; 0 where nothing is known of it yet."""
