@@ -206,7 +206,7 @@ def test_fixed_do_syllables_are_the_readers_choice() -> None:
     assert found.name == "tib3"
 
 
-NAMES = ["C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B"]
+ROOTS = ["C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B"]
 CHORDS: list[tuple[int, str, int | None]] = [
     (9, "m7", None),
     (2, "7", None),
@@ -221,10 +221,10 @@ CHORDS: list[tuple[int, str, int | None]] = [
 def chart_moved(by: int) -> str:
     """A chart in G, with a foreign bass and an inversion in it, so many semitones higher."""
     bars = [
-        f"{NAMES[(root + by) % 12]}{quality}" + ("" if bass is None else f"/{NAMES[(bass + by) % 12]}")
+        f"{ROOTS[(root + by) % 12]}{quality}" + ("" if bass is None else f"/{ROOTS[(bass + by) % 12]}")
         for root, quality, bass in CHORDS
     ]
-    return f"| {{key {NAMES[(7 + by) % 12]} major}} " + " | ".join(bars) + " |"
+    return f"| {{key {ROOTS[(7 + by) % 12]} major}} " + " | ".join(bars) + " |"
 
 
 @given(
