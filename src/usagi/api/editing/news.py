@@ -26,19 +26,18 @@ class NewsOf(BaseModel):
     version: int
 
 
-def the_documents(workspace: TheWorkspace, solo_id: UUID) -> frozenset[UUID]:
-    """The solo and its ground; asked for before the answer begins, so that a solo that is not there is a refusal."""
-    return documents_of(workspace, solo_id)
+Waiting = asyncio.Queue[NewVersion | None]
 
 
-@router.get("/news", response_class=EventSourceResponse)
-async def get_news(
-    request: Request, workspace: TheWorkspace, documents: Annotated[frozenset[UUID], Depends(the_documents)]
-) -> AsyncIterator[NewsOf | None]:
-    """Every new version of the solo or its ground, as it is stored; `null` when some may have been missed."""
+async def listening(request: Request, workspace: TheWorkspace, solo_id: UUID) -> AsyncIterator[Waiting]:
+    """Hear of the solo and its ground before the answer begins: who sees it begin misses nothing.
+
+    Raises : NotThere.
+    """
+    documents = await asyncio.to_thread(documents_of, workspace, solo_id)
     news: News = request.app.state.news
     loop = asyncio.get_running_loop()
-    waiting: asyncio.Queue[NewVersion | None] = asyncio.Queue(MOST_WAITING)
+    waiting: Waiting = asyncio.Queue(MOST_WAITING)
 
     def hear(found: NewVersion | None) -> None:
         if found is None or (found.studio == workspace.scope.studio and found.document in documents):
@@ -50,8 +49,14 @@ async def get_news(
 
     news.add(hear)
     try:
-        while True:
-            found = await waiting.get()
-            yield None if found is None else NewsOf(document=found.document, version=found.version)
+        yield waiting
     finally:
         news.remove(hear)
+
+
+@router.get("/news", response_class=EventSourceResponse)
+async def get_news(waiting: Annotated[Waiting, Depends(listening)]) -> AsyncIterator[NewsOf | None]:
+    """Every new version of the solo or its ground, as it is stored; `null` when some may have been missed."""
+    while True:
+        found = await waiting.get()
+        yield None if found is None else NewsOf(document=found.document, version=found.version)
