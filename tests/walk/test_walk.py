@@ -232,6 +232,8 @@ def test_a_walk_ends_with_pages_and_server_agreed(pages: tuple[Page, Page], alon
     done = 0
     while done < 100:
         done += walked(pages, 5, 30, alone=alone)
+    lost = [page.tell("state")["lost"] for page in pages]
+    assert sum(one["answers"] for one in lost) and sum(one["doubled"] for one in lost), lost  # the line does its worst
 
 
 @pytest.mark.long
@@ -240,8 +242,3 @@ def test_a_long_walk_ends_with_pages_and_server_agreed(pages: tuple[Page, Page],
     done = 0
     while done < 2_000:
         done += walked(pages, 10, 100, alone=alone)
-
-
-def test_the_line_of_the_walk_does_lose_and_double(pages: tuple[Page, Page]) -> None:
-    lost = [page.tell("state")["lost"] for page in pages]
-    assert sum(one["answers"] for one in lost) and sum(one["doubled"] for one in lost), lost

@@ -2255,19 +2255,6 @@ export interface components {
             solo_id: string;
         };
         /**
-         * NewsOf
-         * @description A document that has a new version.
-         */
-        NewsOf: {
-            /**
-             * Document
-             * Format: uuid
-             */
-            document: string;
-            /** Version */
-            version: number;
-        };
-        /**
          * Note
          * @description One note. `fret` is in hundredths; it is absent only for a dead or unknown note.
          */
@@ -5616,7 +5603,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/event-stream": unknown;
+                    "text/event-stream": string;
                 };
             };
             /** @description Not Found */
@@ -5625,7 +5612,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/event-stream": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Conflict */
@@ -5634,7 +5621,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/event-stream": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5643,7 +5630,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/event-stream": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -3,27 +3,21 @@
 from __future__ import annotations
 
 import asyncio
+import json
 from collections.abc import AsyncIterator
 from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Depends, Request
-from fastapi.sse import EventSourceResponse
-from pydantic import BaseModel
+from fastapi.responses import StreamingResponse
 
 from usagi.api.workspace import TheWorkspace
 from usagi.flows.editing.opening import documents_of
 from usagi.store.news import News, NewVersion
 
 router = APIRouter(prefix="/api/solos/{solo_id}")
+STILL_HERE_S = 10.0
 MOST_WAITING = 1_000
-
-
-class NewsOf(BaseModel):
-    """A document that has a new version."""
-
-    document: UUID
-    version: int
 
 
 Waiting = asyncio.Queue[NewVersion | None]
@@ -54,9 +48,23 @@ async def listening(request: Request, workspace: TheWorkspace, solo_id: UUID) ->
         news.remove(hear)
 
 
-@router.get("/news", response_class=EventSourceResponse)
-async def get_news(waiting: Annotated[Waiting, Depends(listening)]) -> AsyncIterator[NewsOf | None]:
+@router.get(
+    "/news",
+    response_class=StreamingResponse,
+    responses={200: {"content": {"text/event-stream": {"schema": {"type": "string"}}}}},
+)
+async def get_news(waiting: Annotated[Waiting, Depends(listening)]) -> StreamingResponse:
     """Every new version of the solo or its ground, as it is stored; `null` when some may have been missed."""
-    while True:
-        found = await waiting.get()
-        yield None if found is None else NewsOf(document=found.document, version=found.version)
+
+    async def events() -> AsyncIterator[str]:
+        yield ": here\n\n"
+        while True:
+            try:
+                found = await asyncio.wait_for(waiting.get(), STILL_HERE_S)
+            except TimeoutError:
+                yield ": still here\n\n"
+                continue
+            body = None if found is None else {"document": str(found.document), "version": found.version}
+            yield f"data: {json.dumps(body)}\n\n"
+
+    return StreamingResponse(events(), media_type="text/event-stream", headers={"cache-control": "no-store"})
