@@ -296,6 +296,7 @@ const deliver = async (edits: readonly Edit[]): Promise<void> => {
   if (copy === null) return;
   const [soloId, mine] = [copy.bench.solo_id, session];
   const ids = new Set(edits.map((edit) => edit.id));
+  copy = copies.caughtUp(copy); // now, not with the answer: news that comes meanwhile may be of a later version
   try {
     const answer = await take(
       api.POST("/api/solos/{solo_id}/edits", {
@@ -312,13 +313,15 @@ const deliver = async (edits: readonly Edit[]): Promise<void> => {
     if (refused.length > 0) await leaveOut(soloId, refused);
     const now = known();
     if (now === null) return;
-    const next = copies.caughtUp(copies.answered(now, answer, ids));
+    const next = copies.answered(now, answer, ids);
     const revised = next.waiting.filter((edit) => !now.waiting.includes(edit));
     show(next);
     if (revised.length > 0) await outbox.revise(soloId, revised);
     if (edits.length > 0 && refused.length === 0) set({ trouble: (answer.messages ?? []).join(" ") || null });
   } catch (fault) {
-    if (mine === session) await stumble(fault, soloId, edits);
+    if (mine !== session) return;
+    copy = copies.deafened(copy);
+    await stumble(fault, soloId, edits);
   }
 };
 
