@@ -9,7 +9,7 @@ from pathlib import Path
 
 @dataclass(frozen=True)
 class Settings:
-    """Where elements lie. `studio` is "local" or "demo"."""
+    """Where files lie, and whose studio is served. `studio` is "local" or "demo"."""
 
     home: Path
     dsn: str

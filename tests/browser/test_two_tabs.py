@@ -147,7 +147,7 @@ def test_a_solo_removed_in_one_tab_says_so_in_the_other_and_keeps_what_was_writt
     open_at(page, solo)
     served.post(f"/api/solos/{solo}/remove", {})
     page.keyboard.press("KeyT")
-    expect(page.get_by_role("alert")).to_contain_text("This solo was removed: put it back from the shelf")
+    expect(page.get_by_role("alert")).to_contain_text("This solo was removed. Restore it on the shelf")
     expect(page.get_by_role("status", name="Saving")).to_have_text("Not saved: 1 waiting")
     served.post(f"/api/solos/{solo}/fetch-back", {})
     page.get_by_role("button", name="Try again").click()

@@ -25,7 +25,7 @@ def write_backup(args: argparse.Namespace) -> int:
 
 
 def bring_back(args: argparse.Namespace) -> int:
-    return _run(args, "brought back", writes=False)
+    return _run(args, "restored", writes=False)
 
 
 def _run(args: argparse.Namespace, done: str, *, writes: bool) -> int:

@@ -49,7 +49,7 @@ def studios(db: Db) -> list[tuple[UUID, str, bool]]:
     return [(row[0], row[1], row[2]) for row in db.execute(STUDIOS)]
 
 
-def elements_in(db: Db, studio: UUID) -> int:
+def work_in(db: Db, studio: UUID) -> int:
     """How many solos and recordings a studio holds."""
     row = db.execute(STUDIO_WORK, {"studio_id": studio}).fetchone()
     assert row is not None

@@ -214,7 +214,7 @@ def _edit(row: tuple[Any, ...]) -> Edit:
 
 
 def is_removed(db: Db, scope: Scope, solo_id: UUID) -> bool:
-    """Whether a solo lies in the drawer."""
+    """Whether a solo has been removed."""
     row = db.execute(IS_REMOVED, {"studio_id": scope.studio, "id": solo_id}).fetchone()
     return row is not None and bool(row[0])
 

@@ -1,4 +1,4 @@
-"""The shelf: a row a solo, and the drawer of removed ones."""
+"""The shelf: a row for each solo, those that were removed too."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from psycopg.rows import class_row
 from usagi.store.database import Db
 from usagi.store.studios import Scope
 
-DRAWER_DAYS = 30
+REMOVED_DAYS = 30
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +48,7 @@ UPDATE ground SET tune_id = %(tune_id)s
 WHERE studio_id = %(studio_id)s AND id = (SELECT ground_id FROM solo WHERE studio_id = %(studio_id)s AND id = %(id)s)
 """
 # Documents go with their solos; a ground and its recording go when no solo names them any more.
-EMPTY_DRAWER = """
+DELETE_REMOVED = """
 DELETE FROM document WHERE studio_id = %(studio_id)s AND id IN (
     SELECT id FROM solo WHERE studio_id = %(studio_id)s AND removed_at < now() - make_interval(days => %(days)s)
 )
@@ -66,13 +66,13 @@ DELETE FROM recording WHERE studio_id = %(studio_id)s AND made_at < now() - inte
 
 
 def shelf(db: Db, scope: Scope) -> list[SoloRow]:
-    """Every solo, those in the drawer too."""
+    """Every solo, those that were removed too."""
     with db.cursor(row_factory=class_row(SoloRow)) as cur:
         return cur.execute(SHELF, {"studio_id": scope.studio}).fetchall()
 
 
 def set_removed(db: Db, scope: Scope, solo_id: UUID, *, removed: bool) -> bool:
-    """Put a solo in the drawer or fetch it back; False when there is none."""
+    """Remove a solo or restore it; False when there is none."""
     values = {"studio_id": scope.studio, "id": solo_id, "removed": removed}
     return db.execute(SET_REMOVED, values).rowcount == 1
 
@@ -82,9 +82,9 @@ def set_tune(db: Db, scope: Scope, solo_id: UUID, tune_id: UUID) -> None:
     db.execute(RENAME_TUNE, {"studio_id": scope.studio, "id": solo_id, "tune_id": tune_id})
 
 
-def empty_drawer(db: Db, scope: Scope) -> None:
-    """Let go of what has lain in the drawer for thirty days, and of what nothing names any more."""
-    values = {"studio_id": scope.studio, "days": DRAWER_DAYS}
-    db.execute(EMPTY_DRAWER, values)
+def delete_removed(db: Db, scope: Scope) -> None:
+    """Delete what was removed thirty days ago, and what nothing names any more."""
+    values = {"studio_id": scope.studio, "days": REMOVED_DAYS}
+    db.execute(DELETE_REMOVED, values)
     db.execute(DROP_LONE_GROUNDS, values)
     db.execute(DROP_LONE_RECORDINGS, values)

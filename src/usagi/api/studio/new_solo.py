@@ -1,4 +1,4 @@
-"""Bringing recordings, and starting solos on them or without."""
+"""Recordings that are uploaded, and new solos with or without one."""
 
 from __future__ import annotations
 

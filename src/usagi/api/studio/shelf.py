@@ -1,4 +1,4 @@
-"""The shelf and the drawer."""
+"""The shelf, and what was removed from it."""
 
 from __future__ import annotations
 

@@ -9,7 +9,7 @@ others stay. What another person changed themselves is left to be judged.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from pydantic import JsonValue
 
@@ -29,10 +29,14 @@ class Belief:
     own: set[str] = field(default_factory=set)  # the page's edits
     _otherwise: dict[Element, tuple[JsonValue, JsonValue]] = field(default_factory=dict)
 
+    def copied(self) -> Belief:
+        """As it is now, to go back to when what was learned since is undone."""
+        return replace(self, _otherwise=dict(self._otherwise))
+
     def rebased(self, changes: Iterable[Change], content: Content, past: Past) -> tuple[Change, ...]:
         """The changes, each laid over what is so where the page could not know that; others as they are.
 
-        `past` gives the edits that a element was changed by, the newest first.
+        `past` gives the edits that an element was changed by, the newest first.
         """
         found = []
         for change in changes:

@@ -165,7 +165,7 @@ _TYPES: dict[Kind, TypeAdapter[Any]] = {
 
 
 def element_from_json(kind: Kind, value: JsonValue) -> Any:
-    """A element from its JSON. Raises : ElementImpossible, or the element's own error."""
+    """An element from its JSON. Raises : ElementImpossible, or the element's own error."""
     try:
         return _TYPES[kind].validate_python(value)
     except ValidationError as fault:
@@ -173,7 +173,7 @@ def element_from_json(kind: Kind, value: JsonValue) -> Any:
 
 
 def whole_value(kind: Kind, value: JsonValue) -> JsonValue:
-    """A element's value with all its fields. Raises : ElementImpossible, or the element's own error."""
+    """An element's value with all its fields. Raises : ElementImpossible, or the element's own error."""
     return value if value is None or kind not in _TYPES else to_json(element_from_json(kind, value))
 
 
@@ -242,7 +242,7 @@ def to_json(element: Value | None) -> JsonValue:
 def apply(content: Content, changes: Iterable[Change]) -> Content:
     """The content after all changes, taken in order.
 
-    Raises : EditConflict, when a element is not what a change says it was; EditImpossible; the elements' own errors.
+    Raises : EditConflict, when an element is not what a change says it was; EditImpossible; the elements' own errors.
     """
     elements = {kind: dict(by_id) for kind, by_id in content.elements.items()}
     settings: dict[str, JsonValue] = {}

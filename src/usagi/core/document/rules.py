@@ -25,7 +25,7 @@ class RuleBroken(UsagiError):
 
 @dataclass(frozen=True, slots=True)
 class Violation:
-    """A element that stays in the document though it lies out of reach, with the reason."""
+    """An element that stays in the document though it lies out of reach, with the reason."""
 
     kind: str
     id: str

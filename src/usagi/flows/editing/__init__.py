@@ -1,1 +1,1 @@
-"""How a document is opened, changed and taken back: one way in for every edit."""
+"""Opening a solo, changing it, undoing: every edit takes this way."""

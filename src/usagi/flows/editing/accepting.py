@@ -27,13 +27,13 @@ SNAPSHOT_EVERY = 200
 
 
 class SoloRemoved(UsagiError):
-    """Edits of a solo that lies in the drawer."""
+    """Edits of a solo that has been removed."""
 
     code = "solo-removed"
 
 
 class PageAhead(UsagiError):
-    """A page that knows a later version than is stored: a backup was brought back meanwhile."""
+    """A page that knows a later version than is stored: a backup was restored meanwhile."""
 
     code = "page-ahead"
 
@@ -112,7 +112,7 @@ def _take(
         works = locked(db, workspace, {UUID(edit.document) for edit in edits} | {solo_id, ground_id}) if edits else {}
         if edits and stored.is_removed(db, workspace.scope, solo_id):
             raise SoloRemoved(
-                "This solo was removed: put it back from the shelf to write on. What you wrote since is kept here."
+                "This solo was removed. Restore it on the shelf to go on; what you wrote since is kept here."
             )
         known = stored.known_edits(db, workspace.scope, list(works), [edit.id for edit in edits])
         since, missed = _missed(db, workspace, versions, works, (solo_id, ground_id))
@@ -173,7 +173,7 @@ def _missed(
         version = since[str(document)] = versions.get(str(document), head.version)
         if version > head.version:
             raise PageAhead(
-                "An earlier state than this page shows is stored: a backup was brought back. It is loaded now.",
+                "A backup was restored, and it is older than this page. The page shows what is saved now.",
                 version=head.version,
             )
         if version < head.version:

@@ -95,7 +95,10 @@ def judge(
     left: dict[str, set[str]] = {}  # act left out -> the ids of what it would have changed
     labels = {act: group[0].label for act, group in acts.items()}
     for act, group in acts.items():
-        kept = {work.id: (work.content, work.now, len(work.done), len(work.messages)) for work in works.values()}
+        kept = {
+            work.id: (work.content, work.now, len(work.done), len(work.messages), work.believed.copied())
+            for work in works.values()
+        }
         try:
             for edit in group:
                 _apply(db, workspace, works, edit, exact=exact)
@@ -103,7 +106,7 @@ def judge(
             if not each:
                 raise
             for work in works.values():
-                work.content, work.now, done, messages = kept[work.id]
+                work.content, work.now, done, messages, work.believed = kept[work.id]
                 del work.done[done:], work.messages[messages:]
             _draws_what_was_left_out(works, group)
             needed = _ids(group) | {str(fault.where.get("other"))}  # what stands in the way may have been to go
@@ -189,7 +192,7 @@ def _apply(db: Db, workspace: Workspace, works: dict[UUID, Work], edit: Edit, *,
 
 
 def _past(db: Db, workspace: Workspace, work: Work, kind: Kind, element_id: str) -> Iterator[Edit]:
-    """The edits that may have changed a element, from this request and from the log, the newest first."""
+    """The edits that may have changed an element, from this request and from the log, the newest first."""
     yield from reversed(work.done)
     yield from stored.edits_of_element(db, workspace.scope, work.id, kind, element_id)
 

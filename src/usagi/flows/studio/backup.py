@@ -41,7 +41,7 @@ MIGRATIONS: dict[int, Callable[[str, dict[str, Any]], dict[str, Any]]] = {1: _wi
 
 
 class BackupRefused(UsagiError):
-    """A backup that cannot be written or brought back; nothing was changed."""
+    """A backup that cannot be written or restored; nothing was changed."""
 
     code = "backup-refused"
 
@@ -161,7 +161,7 @@ def _make_room(db: Db, manifest: dict[str, Any], *, replace: bool) -> None:
     for here, name, demo in stored.studios(db):
         if here not in coming and demo not in coming.values():
             continue
-        held = stored.elements_in(db, here)
+        held = stored.work_in(db, here)
         if held and not replace:
             raise BackupRefused(
                 f"The studio “{name}” is here already and holds {held} solos and recordings. "
@@ -177,7 +177,7 @@ def _bring_back(db: Db, archive: zipfile.ZipFile, manifest: dict[str, Any], say:
     solos = recordings = 0
     for studio in (UUID(one["id"]) for one in manifest["studios"]):
         for table in stored.TABLES:
-            say(f"bringing back the rows of {table}", 0.0)
+            say(f"restoring the rows of {table}", 0.0)
             data = _checked(archive, f"{studio}/{table}.ndjson", parts)
             rows = [_migrated(table, json.loads(line), int(manifest["format"])) for line in data.splitlines()]
             solos += len(rows) if table == "solo" else 0
@@ -188,7 +188,7 @@ def _bring_back(db: Db, archive: zipfile.ZipFile, manifest: dict[str, Any], say:
                 _compare(f"{studio}/{table}.ndjson", again, parts)
         stored.go_on_counting(db, studio)
     for number, place in enumerate(sounds):
-        say(f"bringing back sound {number + 1} of {len(sounds)}", number / max(1, len(sounds)))
+        say(f"restoring sound {number + 1} of {len(sounds)}", number / max(1, len(sounds)))
         owner, _, name = place.split("/")
         recording, kind = name.split(".")
         digest = hashlib.sha256()

@@ -1,4 +1,4 @@
-"""A solo taken away as a document or as tablature, and a document brought back."""
+"""A solo exported as a document or as tablature, and a document imported."""
 
 from __future__ import annotations
 

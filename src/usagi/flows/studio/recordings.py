@@ -1,4 +1,4 @@
-"""Bringing a recording: hashed, decoded in a process of its own, stored whole."""
+"""Taking in a recording: hash it, decode it in a process of its own, store it whole."""
 
 from __future__ import annotations
 

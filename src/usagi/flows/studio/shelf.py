@@ -12,14 +12,14 @@ from usagi.store.studios import tune_titled
 
 
 def read_shelf(workspace: Workspace) -> list[stored.SoloRow]:
-    """Every solo of the studio; what has lain in the drawer too long goes first."""
+    """Every solo of the studio. What was removed more than 30 days ago is deleted first."""
     with transaction(workspace.pool) as db:
-        stored.empty_drawer(db, workspace.scope)
+        stored.delete_removed(db, workspace.scope)
         return stored.shelf(db, workspace.scope)
 
 
 def remove(workspace: Workspace, solo_id: UUID, *, removed: bool) -> None:
-    """Put a solo in the drawer, or fetch it back. Raises : NotThere."""
+    """Remove a solo, or restore it. Raises : NotThere."""
     with transaction(workspace.pool) as db:
         if not stored.set_removed(db, workspace.scope, solo_id, removed=removed):
             raise NotThere("This solo is not here any more.", solo=str(solo_id))

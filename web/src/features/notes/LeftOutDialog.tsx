@@ -134,7 +134,7 @@ const stringOf = (one: LeftOut): { string?: number } => {
 
 type Element = Record<string, unknown> | null;
 
-/** The fields in which two values of a element differ, in words. */
+/** The fields in which two values of an element differ, in words. */
 const differences = (one: LeftOut, tables: Tables): [string, string, string][] => {
   const change = one.edits.flatMap((edit) => edit.changes).find(({ kind, id }) => kind === one.kind && id === one.id);
   if (change === undefined || one.kind === null) return [];
