@@ -3550,7 +3550,7 @@ export interface components {
         };
         /**
          * Violation
-         * @description A element that stays in the document though it lies out of reach, with the reason.
+         * @description An element that stays in the document though it lies out of reach, with the reason.
          */
         Violation: {
             /** Id */
