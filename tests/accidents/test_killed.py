@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import http.client
 import random
 import threading
 import time
@@ -66,7 +67,7 @@ class Writer(threading.Thread):
                 if fault.code != 503:
                     self.refusals.append(fault.read().decode())
                     return
-            except OSError:
+            except (OSError, http.client.HTTPException):  # the answer breaks off where the server is killed
                 pass
             self.resent += 1
             time.sleep(0.05)

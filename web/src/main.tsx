@@ -1,7 +1,7 @@
 import "./app/styles.css";
 import { createRoot } from "react-dom/client";
 import { App } from "./app/App";
-import { dress } from "./app/theme";
+import { dress } from "./score/look";
 import { learnLayout } from "./score/hand";
 
 dress();

@@ -1,34 +1,32 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { sentence } from "@/api/client";
 import { NeckMap } from "@/features/fretboard/NeckMap";
-import { ChordDialog } from "@/features/setup/ChordDialog";
-import { GroundPanel } from "@/features/setup/GroundPanel";
-import { putBar } from "@/features/setup/settle";
-import { Transport } from "@/features/sound/Transport";
-import { HEAR, usePlayer } from "@/features/sound/usePlayer";
-import { Strip } from "@/features/timeline/Strip";
 import { EarlierState } from "@/features/notes/EarlierState";
-import { KeysDialog } from "@/features/notes/KeysDialog";
-import { LeftOutButton, UndoClash } from "@/features/notes/LeftOutDialog";
-import { keysOf } from "@/features/notes/keymap";
+import { UndoClash } from "@/features/notes/LeftOutDialog";
 import { NoteMenu } from "@/features/notes/NoteMenu";
 import { Panel } from "@/features/notes/Panel";
 import { Tools } from "@/features/notes/Tools";
-import { useWriting, writeAt } from "@/features/notes/useWriting";
-import { zoomStep } from "@/score/axis";
-import { choosePhrase, dismiss, goTo, openTool, placeBar, select, setCursor, useBench } from "@/score/bench";
+import { writeAt } from "@/features/notes/writing";
+import { ChordDialog } from "@/features/setup/ChordDialog";
+import { GroundPanel } from "@/features/setup/GroundPanel";
+import { putBar } from "@/features/setup/settle";
+import { loopPhrase } from "@/features/sound/commands";
+import { player } from "@/features/sound/player";
+import { Transport } from "@/features/sound/Transport";
+import { Strip } from "@/features/timeline/Strip";
+import { choosePhrase, select, setCursor, useCursor } from "@/score/cursor";
+import { useDocument } from "@/score/document";
+import type { Place } from "@/score/hand";
+import { keysOf } from "@/score/keymap";
+import { useLook } from "@/score/look";
+import { dismiss, useSaving } from "@/score/saving";
 import { closeSolo, hurry, openSolo, tryAgain } from "@/score/sending";
-import { Button, Key, Menu } from "@/ui/parts";
-import { Mark } from "./Mark";
-import { setLook, useLook } from "./theme";
-
-const STAGES = [
-  ["ground", "Setup"],
-  ["notes", "Notes"],
-] as const;
-const STYLES = ["default", "plain", "extended"] as const;
-const FIRST_ZOOM = 127;
+import { FIRST_ZOOM, placeBar, useShown, zoomTo } from "@/score/shown";
+import { Button } from "@/ui/parts";
+import { Header } from "./Header";
+import { useKeyboard } from "./keyboard";
+import { KeysDialog } from "./KeysDialog";
 
 export function BenchPage() {
   const { soloId = "", stage = "notes" } = useParams();
@@ -36,7 +34,7 @@ export function BenchPage() {
   const [params] = useSearchParams();
   const past = params.get("state");
   const wanted = past === null ? null : Number(past);
-  const ready = useBench((state) => state.bench?.solo_id === soloId && state.past === wanted);
+  const ready = useDocument((state) => state.bench?.solo_id === soloId && state.past === wanted);
   useEffect(() => {
     openSolo(soloId, wanted).catch((fault: unknown) => setMissing(sentence(fault)));
     return closeSolo;
@@ -60,220 +58,68 @@ export function BenchPage() {
   );
 }
 
+/** Where the notes that a page shows stand; read once, then kept up to date by Address. */
+const goToAddress = (params: URLSearchParams): void => {
+  const at = params.get("at");
+  const span = params.get("span")?.split("-to-").map(Number);
+  zoomTo(Number(params.get("zoom")) || FIRST_ZOOM);
+  if (at !== null) setCursor({ tick: Number(at), string: Number(params.get("string") ?? 1) });
+  if (span?.length === 2) select({ from: span[0] ?? 0, to: span[1] ?? 0 });
+  if (params.get("phrase") !== null) choosePhrase(params.get("phrase"));
+};
+
+const barAt = (bar: number, second: number): void => {
+  placeBar(null);
+  void putBar(bar, second, false);
+};
+const writePlace = (place: Place): void => writeAt(place);
+
 function Bench({ soloId, stage }: { soloId: string; stage: string }) {
-  const bench = useBench((state) => state.bench);
-  const earlier = useBench((state) => state.past);
-  const trouble = useBench((state) => state.trouble);
-  const clash = useBench((state) => state.clash !== null);
+  const tune = useDocument((state) => state.bench?.tune ?? "");
+  const soundless = useDocument(({ bench }) => bench?.recording != null && bench.recording.frames === null);
+  const earlier = useDocument((state) => state.past);
   const look = useLook();
   const navigate = useNavigate();
   const [params] = useSearchParams();
-  const [pxPerS, setZoom] = useState(() => Number(params.get("zoom")) || FIRST_ZOOM);
-  const [keys, setKeys] = useState(false);
   const [chord, setChord] = useState<{ id: string; bar: number } | null>(null);
-  const player = usePlayer(soloId);
   const strip = useRef<HTMLDivElement>(null);
+  const keys = useMemo(() => keysOf(look), [look]);
+  const onKey = useKeyboard(keys, look.pedalArrows);
 
-  // The address says where you are, so that any view can be linked.
-  useEffect(() => {
-    const at = params.get("at");
-    const span = params.get("span")?.split("-to-").map(Number);
-    if (at !== null) setCursor({ tick: Number(at), string: Number(params.get("string") ?? 1) });
-    if (span?.length === 2) select({ from: span[0] ?? 0, to: span[1] ?? 0 });
-    if (params.get("phrase") !== null) choosePhrase(params.get("phrase"));
+  useLayoutEffect(() => {
+    goToAddress(params);
     strip.current?.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
   }, []); // eslint-disable-line react-hooks/exhaustive-deps -- the address is read once, then written
+  useEffect(() => player.open(soloId, earlier), [soloId, earlier]);
   useEffect(() => {
     window.addEventListener("pagehide", hurry);
-    return () => {
-      window.removeEventListener("pagehide", hurry);
-    };
+    return () => window.removeEventListener("pagehide", hurry);
   }, []);
   useEffect(() => {
-    document.title = `${bench?.tune ?? "Solo"} · Usagi`;
-  }, [bench?.tune]);
-
-  const zoom = useCallback((by: number) => setZoom((now) => zoomStep(now, by)), []);
-  const { loopPhrase, loopSpan, dropLoop, loop } = player;
-  const phraseChosen = useCallback(
-    (id: string) => {
-      const state = useBench.getState();
-      const chosen = state.elements.phrases[id];
-      if (chosen === undefined) return;
-      choosePhrase(id);
-      select(null);
-      setCursor({ tick: chosen.start });
-      void loopPhrase(id, true);
-    },
-    [loopPhrase],
-  );
-  const loopHere = useCallback(() => {
-    const state = useBench.getState();
-    if (loop !== null) dropLoop();
-    else if (state.selection !== null) void loopSpan(state.selection.from, state.selection.to, true);
-    else {
-      const there = Object.values(state.elements.phrases).find(
-        (one) => one.start <= state.cursor.tick && state.cursor.tick < one.end,
-      );
-      if (there !== undefined) {
-        choosePhrase(there.id);
-        void loopPhrase(there.id, true);
-      }
-    }
-  }, [loop, dropLoop, loopSpan, loopPhrase]);
-  const keyLook = useMemo(() => keysOf(look), [look]);
-  const onPhrase = useCallback(
-    (by: 1 | -1) => {
-      const state = useBench.getState();
-      const phrases = Object.values(state.elements.phrases).sort((a, b) => a.start - b.start);
-      const now = phrases.findIndex((one) => one.id === state.phrase);
-      const next =
-        now >= 0
-          ? phrases[now + by]
-          : by > 0
-            ? phrases.find((one) => one.end > state.cursor.tick)
-            : phrases.filter((one) => one.end <= state.cursor.tick).pop();
-      if (next !== undefined) phraseChosen(next.id);
-    },
-    [phraseChosen],
-  );
+    document.title = `${tune || "Solo"} · Usagi`;
+  }, [tune]);
   const chordChosen = useCallback((id: string, bar: number) => setChord({ id, bar }), []);
-  const barAt = useCallback((bar: number, second: number) => {
-    placeBar(null);
-    void putBar(bar, second, false);
-  }, []);
-  const showKeys = useCallback(() => setKeys(true), []);
-  const { hear: heard, setHear } = player;
-  const hear = useCallback(
-    () => setHear(HEAR[(HEAR.indexOf(heard) + 1) % HEAR.length] ?? "recording"),
-    [heard, setHear],
-  );
-  const { run, onKey } = useWriting({
-    keys: keyLook,
-    pedalArrows: look.pedalArrows,
-    phrase: onPhrase,
-    play: player.toggle,
-    loop: loopHere,
-    faster: player.faster,
-    zoom,
-    position: player.position,
-    showKeys,
-    hear,
-    handSize: look.handSize,
-  });
-  if (bench === null) return null;
-  const subtitle = [bench.solo.settings.player, bench.solo.settings.title].filter(Boolean).join(" · ");
-  const take = (path: string) =>
-    location.assign(`/api/solos/${soloId}/${path}?${new URLSearchParams(look.reader).toString()}`);
-  const readOtherwise = (change: Partial<typeof look.reader>) => {
-    setLook({ reader: { ...look.reader, ...change } });
-    void openSolo(soloId);
-  };
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[max-content_minmax(400px,1fr)_max-content_max-content] overflow-y-auto">
-      <header className="flex min-h-[56px] flex-wrap items-center gap-x-6 border-b border-rule px-5 max-sm:gap-x-3">
-        <Link to="/" className="flex items-center gap-4 font-bold">
-          <Mark />
-          Shelf
-        </Link>
-        <div className="min-w-[9rem] max-w-[28rem] max-lg:flex-1">
-          <h1 className="truncate font-naming text-[21px] font-semibold leading-6">{bench.tune}</h1>
-          <p className="truncate text-[14px] leading-4 text-ink-2">
-            {subtitle}
-            {bench.tables.disputes.length > 0 && <span className="font-bold text-doubt"> · disputed</span>}
-          </p>
-        </div>
-        <nav aria-label="Stages" className="mx-auto flex gap-6 max-sm:hidden">
-          {STAGES.map(([name, word]) => (
-            <Link
-              key={name}
-              to={`/solos/${soloId}/${name}${earlier === null ? "" : `?state=${earlier}`}`}
-              aria-current={stage === name ? "page" : undefined}
-              className={`pt-1 text-[16px] font-bold leading-8 ${stage === name ? "" : "text-ink-2"}`}
-            >
-              {word}
-              <span aria-hidden className={`block bg-tint ${stage === name ? "h-[5px]" : "h-[3px]"}`}>
-                <span
-                  className={`block h-full ${stage === name ? "bg-ink" : "bg-ink-3"}`}
-                  style={{ width: `${bench.progress[name] * 100}%` }}
-                />
-              </span>
-            </Link>
-          ))}
-        </nav>
-        <Questions />
-        <LeftOutButton />
-        <Status />
-        <span className="contents max-sm:hidden">
-          <Menu
-            label="Export"
-            items={[
-              { name: "Solo document (JSON)", act: () => take("document.json") },
-              { name: "Text tablature", act: () => take("tab.txt") },
-              { name: "Chord chart (text)", act: () => take("chart.txt") },
-              { name: "Sections (columns)", act: () => take("sections.tsv") },
-            ]}
-          />
-        </span>
-        <Menu
-          label="View"
-          items={[
-            {
-              name: look.theme === "day" ? "Dark" : "Light",
-              act: () => setLook({ theme: look.theme === "day" ? "slate" : "day" }),
-            },
-            {
-              name: look.flipStrings ? "String 1 on top" : "String 1 at the bottom",
-              act: () => setLook({ flipStrings: !look.flipStrings }),
-            },
-            ...STYLES.filter((style) => style !== look.reader.style).map((style) => ({
-              name: `Degrees ${style === "default" ? "by the chord" : style}`,
-              act: () => readOtherwise({ style }),
-            })),
-            {
-              name: look.reader.names === "letters" ? "Names in syllables" : "Names in letters",
-              act: () => readOtherwise({ names: look.reader.names === "letters" ? "syllables" : "letters" }),
-            },
-            {
-              name: look.reader.school === "a" ? "Count 1 & a, 1 la li" : "Count 1 trip let, 1 2 3",
-              act: () => readOtherwise({ school: look.reader.school === "a" ? "b" : "a" }),
-            },
-            {
-              name: look.mirrorHand ? "Hand block at the left" : "Hand block at the right",
-              act: () => setLook({ mirrorHand: !look.mirrorHand }),
-            },
-          ]}
-        />
-        <button type="button" className="flex items-center gap-1 max-sm:hidden" onClick={showKeys}>
-          <Key>?</Key> keys
-        </button>
-      </header>
+      <Header soloId={soloId} stage={stage} />
       <div ref={strip} className="relative min-h-0">
         <Strip
-          pxPerS={pxPerS}
-          onZoom={setZoom}
           onKey={onKey}
-          onPhrase={phraseChosen}
+          onPhrase={loopPhrase}
           onChord={chordChosen}
           onBarAt={barAt}
-          loop={loop}
-          playhead={player.position}
+          position={player.position}
           flipStrings={look.flipStrings}
           atNote={<NoteMenu />}
         />
-        {bench.recording !== null && bench.recording.frames === null && (
+        {soundless && (
           <p role="status" className="absolute left-28 top-28 bg-sheet px-4 py-2 text-[15px]">
             This document came without its sound. Drop its file on the shelf to add it.
           </p>
         )}
       </div>
       <div className="border-t border-rule bg-sheet">
-        {trouble !== null && chord === null && !clash && (
-          <div role="alert" className="flex items-center gap-4 border-l-4 border-doubt bg-paper px-4 py-2">
-            <p className="font-bold">{trouble}</p>
-            <Trouble />
-          </div>
-        )}
+        {chord === null && <Trouble />}
         {stage === "ground" ? (
           <div className="grid h-[262px]">
             <GroundPanel player={player} />
@@ -281,8 +127,8 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         ) : (
           <div className="grid min-h-[150px] grid-cols-1 gap-6 max-sm:min-h-0 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_500px]">
             {earlier === null ? (
-              <Tools player={player} handSize={look.handSize} onHandSize={sized}>
-                <Panel run={run} keys={keyLook} />
+              <Tools player={player}>
+                <Panel />
               </Tools>
             ) : (
               <EarlierState soloId={soloId} state={earlier} />
@@ -291,7 +137,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           </div>
         )}
       </div>
-      <Transport player={player} />
+      <Transport />
       {chord !== null && (
         <ChordDialog
           chordId={chord.id}
@@ -303,8 +149,8 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         />
       )}
       <UndoClash />
-      <Address pxPerS={pxPerS} stage={stage} />
-      <KeysDialog open={keys} onOpenChange={setKeys} look={look} onLook={setLook} />
+      <Address stage={stage} />
+      <KeysDialog />
       {stage !== "ground" && stage !== "notes" && (
         <Redirect to={() => void navigate(`/solos/${soloId}/notes`, { replace: true })} />
       )}
@@ -312,22 +158,18 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   );
 }
 
-const sized = (handSize: "small" | "usual" | "large"): void => setLook({ handSize });
-const writePlace = (place: Parameters<typeof writeAt>[0]): void => {
-  writeAt(place, false);
-};
-
 function Redirect({ to }: { to: () => void }) {
   useEffect(() => to(), []); // eslint-disable-line react-hooks/exhaustive-deps -- once
   return null;
 }
 
 /** Keeps the address up to date with what moves often, without drawing anything. */
-function Address({ pxPerS, stage }: { pxPerS: number; stage: string }) {
-  const cursor = useBench((state) => state.cursor);
-  const selection = useBench((state) => state.selection);
-  const phrase = useBench((state) => state.phrase);
-  const past = useBench((state) => state.past);
+function Address({ stage }: { stage: string }) {
+  const pxPerS = useShown((state) => state.pxPerS);
+  const cursor = useCursor((state) => state.cursor);
+  const selection = useCursor((state) => state.selection);
+  const phrase = useCursor((state) => state.phrase);
+  const past = useDocument((state) => state.past);
   useEffect(() => {
     const soon = setTimeout(() => {
       const next = new URLSearchParams({
@@ -346,57 +188,26 @@ function Address({ pxPerS, stage }: { pxPerS: number; stage: string }) {
   return null;
 }
 
-/** Where the edits are. */
-function Status() {
-  const sending = useBench((state) => state.sending);
-  const waiting = useBench((state) => state.waiting);
-  const words = {
-    saved: "Saved",
-    sending: "Saving …",
-    away: waiting > 0 ? `Kept on this computer: ${waiting} to send` : "The server is away",
-    refused: waiting > 0 ? `Not saved: ${waiting} waiting` : "Not saved",
-  }[sending];
-  return (
-    <p
-      role="status"
-      aria-label="Saving"
-      className={sending === "saved" || sending === "sending" ? "text-ink-2" : "font-bold text-doubt"}
-    >
-      {words}
-    </p>
-  );
-}
-
-function Questions() {
-  const questions = useBench((state) => state.elements.questions);
-  const open = Object.values(questions).filter((one) => one.answer === null);
-  if (open.length === 0) return null;
-  const go = () => {
-    const { cursor } = useBench.getState();
-    const next = open.sort((a, b) => a.start - b.start).find((one) => one.start > cursor.tick) ?? open[0];
-    openTool("doubts");
-    if (next !== undefined) goTo(next.start, next.notes[0]);
+/** What went wrong, and what to do about it. */
+function Trouble() {
+  const trouble = useSaving((state) => (state.clash === null ? state.trouble : null));
+  const refused = useSaving((state) => state.sending === "refused");
+  if (trouble === null) return null;
+  // What was refused was most often a key; the next one goes to the strip again.
+  const close = () => {
+    dismiss();
+    document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
   };
   return (
-    <button type="button" onClick={go} className="font-bold text-doubt">
-      {open.length} open question{open.length > 1 ? "s" : ""}
-    </button>
-  );
-}
-
-function Trouble() {
-  const sending = useBench((state) => state.sending);
-  if (sending === "refused") return <Button onClick={tryAgain}>Try again</Button>;
-  // What was refused was most often a key; the next one goes to the strip again.
-  return (
-    <Button
-      quiet
-      onClick={() => {
-        dismiss();
-        document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
-      }}
-    >
-      Close
-    </Button>
+    <div role="alert" className="flex items-center gap-4 border-l-4 border-doubt bg-paper px-4 py-2">
+      <p className="font-bold">{trouble}</p>
+      {refused ? (
+        <Button onClick={tryAgain}>Try again</Button>
+      ) : (
+        <Button quiet onClick={close}>
+          Close
+        </Button>
+      )}
+    </div>
   );
 }

@@ -1,4 +1,4 @@
-import { setLook, useLook } from "./theme";
+import { setLook, useLook } from "@/score/look";
 
 export function ThemeSwitch() {
   const theme = useLook((look) => look.theme);

@@ -63,6 +63,12 @@ export const deadColumns = (hand: Hand): number => Math.max(0, COLUMNS - hand.st
 export const stringKeys = (mirrored: boolean): readonly string[] =>
   mirrored ? ["Semicolon", "KeyL", "KeyK", "KeyJ", "KeyH", "KeyG"] : ["KeyA", "KeyS", "KeyD", "KeyF", "KeyG", "KeyH"];
 
+/** The string that a key of the home row chooses, in string-and-number entry. */
+export const stringAtKey = (hand: Hand, code: string): number | null => {
+  const column = stringKeys(hand.mirrored).indexOf(code);
+  return column < 0 ? null : stringOf(hand, column);
+};
+
 /** The keys of the block, row by row, from string 6 to string 1. */
 export const blockRows = (mirrored: boolean): readonly (readonly string[])[] => (mirrored ? MIRRORED : BLOCK);
 

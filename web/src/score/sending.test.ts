@@ -61,7 +61,9 @@ vi.stubGlobal(
     }
   },
 );
-const { setCursor, useBench } = await import("./bench");
+const { atHand, setCursor } = await import("./cursor");
+const { openDocument } = await import("./document");
+const { useSaving } = await import("./saving");
 const { act, closeSolo, dropLeftOut, hurry, inTurn, openSolo, sendAgain, tryAgain, undo } = await import("./sending");
 const { plainNote } = await import("./edits");
 
@@ -157,17 +159,17 @@ beforeEach(async () => {
 const CODES = openapi.components.schemas.Problem.properties.code.enum;
 const OF_ALL = ["not-there", "solo-removed", "host-unknown", "origin-refused", "no-such-address", "method-unknown"];
 
-const settle = () => vi.waitFor(() => expect(useBench.getState().sending).toBe("saved"));
+const settle = () => vi.waitFor(() => expect(useSaving.getState().sending).toBe("saved"));
 
 describe("the open solo", () => {
   it("shows an edit at once and keeps it until it is answered", async () => {
     act(write("n", 0));
-    expect(Object.keys(useBench.getState().elements.notes)).toEqual(["n"]);
-    expect(useBench.getState().unanswered.has("n")).toBe(true);
+    expect(Object.keys(openDocument().elements.notes)).toEqual(["n"]);
+    expect(openDocument().unanswered.has("n")).toBe(true);
     await settle();
     expect(stored).toEqual([]);
-    expect(useBench.getState().unanswered.size).toBe(0);
-    expect(useBench.getState().versions).toEqual({ solo: 1, ground: 0 });
+    expect(openDocument().unanswered.size).toBe(0);
+    expect(openDocument().versions).toEqual({ solo: 1, ground: 0 });
   });
   it("has one request in flight; what is made meanwhile goes together in the next", async () => {
     let open = (): void => undefined;
@@ -193,7 +195,7 @@ describe("the open solo", () => {
       throw new TypeError("no network");
     };
     act(write("n", 0));
-    await vi.waitFor(() => expect(useBench.getState().sending).toBe("away"));
+    await vi.waitFor(() => expect(useSaving.getState().sending).toBe("away"));
     expect(stored).toHaveLength(1);
     respond = (one) => Response.json(taken(one));
     await vi.advanceTimersByTimeAsync(2_000);
@@ -207,11 +209,11 @@ describe("the open solo", () => {
       throw new TypeError("no network");
     };
     act(write("n", 0));
-    await vi.waitFor(() => expect(useBench.getState().sending).toBe("away"));
+    await vi.waitFor(() => expect(useSaving.getState().sending).toBe("away"));
     closeSolo();
     respond = (one) => Response.json(taken(one));
     await openSolo("solo");
-    expect(Object.keys(useBench.getState().elements.notes)).toEqual(["n"]);
+    expect(Object.keys(openDocument().elements.notes)).toEqual(["n"]);
     await settle();
   });
   it("leaves a refused act out with its reason, and takes the others", async () => {
@@ -235,20 +237,20 @@ describe("the open solo", () => {
     act(write("bad", 10_080));
     act(write("fine", 20_160));
     await settle();
-    const state = useBench.getState();
-    expect(Object.keys(state.elements.notes)).toEqual(["good", "fine"]);
+    const state = useSaving.getState();
+    expect(Object.keys(openDocument().elements.notes)).toEqual(["good", "fine"]);
     expect(state.leftOut.map((one) => [one.code, one.place])).toEqual([["rule-broken", "1:1"]]);
     expect(state.trouble).toBe("“write a note” was left out. At 1:1: There is no fret 23.");
     expect([stored, asides.length]).toEqual([[], 1]);
     closeSolo();
     await openSolo("solo");
-    expect(useBench.getState().leftOut).toHaveLength(1); // closing the page keeps the list
-    const [one] = useBench.getState().leftOut as [LeftOut];
+    expect(useSaving.getState().leftOut).toHaveLength(1); // closing the page keeps the list
+    const [one] = useSaving.getState().leftOut as [LeftOut];
     respond = (request) => Response.json(taken(request));
     sendAgain(one);
     await settle();
     await vi.waitFor(() => expect(asides).toEqual([]));
-    expect(Object.keys(useBench.getState().elements.notes)).toContain("bad");
+    expect(Object.keys(openDocument().elements.notes)).toContain("bad");
   });
   it("drops what was left out when asked", async () => {
     respond = (one) =>
@@ -266,9 +268,9 @@ describe("the open solo", () => {
         ),
       );
     act(write("n", 0));
-    await vi.waitFor(() => expect(useBench.getState().leftOut).toHaveLength(1));
-    await dropLeftOut(useBench.getState().leftOut[0] as LeftOut);
-    expect([useBench.getState().leftOut, asides]).toEqual([[], []]);
+    await vi.waitFor(() => expect(useSaving.getState().leftOut).toHaveLength(1));
+    await dropLeftOut(useSaving.getState().leftOut[0] as LeftOut);
+    expect([useSaving.getState().leftOut, asides]).toEqual([[], []]);
   });
   it.each(CODES.filter((code) => !OF_ALL.includes(code) && !["store-away", "store-full", "page-ahead"].includes(code)))(
     "finds the act that a whole request is refused for: %s",
@@ -279,8 +281,8 @@ describe("the open solo", () => {
           : Response.json(taken(one));
       for (const [at, id] of ["a", "b", "bad", "c"].entries()) act(write(id, at * 10_080));
       await settle();
-      expect(Object.keys(useBench.getState().elements.notes)).toEqual(["a", "b", "c"]);
-      expect(useBench.getState().leftOut.map((one) => one.code)).toEqual([code]);
+      expect(Object.keys(openDocument().elements.notes)).toEqual(["a", "b", "c"]);
+      expect(useSaving.getState().leftOut.map((one) => one.code)).toEqual([code]);
       expect(log.map(({ changes }) => changes[0]?.id)).toEqual(["a", "b", "c"]);
     },
   );
@@ -288,8 +290,8 @@ describe("the open solo", () => {
     respond = () => refuse("This solo is not here any more.", code, 404);
     act(write("a", 0));
     act(write("b", 10_080));
-    await vi.waitFor(() => expect(useBench.getState().sending).toBe("refused"));
-    expect([useBench.getState().trouble, useBench.getState().leftOut, stored.length]).toEqual([
+    await vi.waitFor(() => expect(useSaving.getState().sending).toBe("refused"));
+    expect([useSaving.getState().trouble, useSaving.getState().leftOut, stored.length]).toEqual([
       "This solo is not here any more.",
       [],
       2,
@@ -309,7 +311,7 @@ describe("the open solo", () => {
         : Response.json(taken(one));
     act(write("b", 10_080));
     await settle();
-    expect(Object.keys(useBench.getState().elements.notes)).toEqual(["b"]);
+    expect(Object.keys(openDocument().elements.notes)).toEqual(["b"]);
   });
   it("runs what is done during an undo after it, and leaves the cursor to the person", async () => {
     act(write("n", 10_080));
@@ -328,17 +330,17 @@ describe("the open solo", () => {
     };
     const back = undo();
     inTurn(() => {
-      order.push(`sees ${Object.keys(useBench.getState().elements.notes).length}`);
+      order.push(`sees ${Object.keys(openDocument().elements.notes).length}`);
       act(write("m", 0));
     });
     setCursor({ tick: 30_240, string: 3 });
-    expect(useBench.getState().elements.notes["m"]).toBeUndefined();
+    expect(openDocument().elements.notes["m"]).toBeUndefined();
     open();
     expect(await back).toBe(true);
     await settle();
     expect(order).toEqual(["undo", "sees 0", "edits"]);
-    expect(Object.keys(useBench.getState().elements.notes)).toEqual(["m"]);
-    expect(useBench.getState().cursor).toEqual({ tick: 30_240, string: 3 });
+    expect(Object.keys(openDocument().elements.notes)).toEqual(["m"]);
+    expect(atHand().cursor).toEqual({ tick: 30_240, string: 3 });
   });
   it("does what waits behind an undo at once when the page goes, so that it is kept", async () => {
     respond = (one) => (one.url.includes("/undo") ? new Promise(() => undefined) : Response.json(taken(one)));
@@ -357,12 +359,12 @@ describe("the open solo", () => {
       throw new TypeError("no network");
     };
     act(write("n", 0));
-    await vi.waitFor(() => expect(useBench.getState().sending).toBe("away"));
+    await vi.waitFor(() => expect(useSaving.getState().sending).toBe("away"));
     const back = undo();
     inTurn(() => act(write("m", 10_080)));
     expect(await back).toBe(false);
-    expect(useBench.getState().trouble).toContain("The server does not answer, and this needs it");
-    await vi.waitFor(() => expect(Object.keys(useBench.getState().elements.notes)).toEqual(["n", "m"]));
+    expect(useSaving.getState().trouble).toContain("The server does not answer, and this needs it");
+    await vi.waitFor(() => expect(Object.keys(openDocument().elements.notes)).toEqual(["n", "m"]));
     closeSolo();
   });
   it("asks nothing else while an undo is under way, so that an older answer never lies over a newer", async () => {
@@ -396,7 +398,7 @@ describe("the open solo", () => {
     expect(sent).toHaveLength(0);
     others({ kind: "note", id: "m", before: null, after: note("m", 0) });
     News.last.onmessage({ data: JSON.stringify({ document: "solo", version: 1 }) });
-    await vi.waitFor(() => expect(Object.keys(useBench.getState().elements.notes)).toEqual(["m"]));
+    await vi.waitFor(() => expect(Object.keys(openDocument().elements.notes)).toEqual(["m"]));
     expect(sent).toHaveLength(1);
     News.last.onerror();
     News.last.onopen(); // some news may have been missed meanwhile
@@ -416,12 +418,12 @@ describe("the open solo", () => {
         { status: 409 },
       );
     await undo();
-    expect(useBench.getState().clash).toEqual({ sentence: "cannot be taken back", rest: true });
+    expect(useSaving.getState().clash).toEqual({ sentence: "cannot be taken back", rest: true });
     respond = () => Response.json(answer({ versions: { solo: 5, ground: 0 } }));
     News.last.onmessage({ data: JSON.stringify({ document: "solo", version: 5 }) });
-    await vi.waitFor(() => expect(useBench.getState().versions).toEqual({ solo: 5, ground: 0 }));
-    expect(useBench.getState().clash).not.toBeNull();
-    expect(useBench.getState().trouble).toBe("cannot be taken back");
+    await vi.waitFor(() => expect(openDocument().versions).toEqual({ solo: 5, ground: 0 }));
+    expect(useSaving.getState().clash).not.toBeNull();
+    expect(useSaving.getState().trouble).toBe("cannot be taken back");
   });
   it.each([true, false])(
     "tries a change that another changed too again, over theirs or as it was (over: %s)",
@@ -448,12 +450,12 @@ describe("the open solo", () => {
       act(write("n", 0));
       act(write("later", 20_160));
       await settle();
-      expect(useBench.getState().leftOut).toMatchObject([{ kind: "note", id: "n", now: theirs }]);
-      expect(Object.keys(useBench.getState().elements.notes)).toEqual(["n", "later"]);
-      sendAgain(useBench.getState().leftOut[0] as LeftOut, over);
-      await vi.waitFor(() => expect(useBench.getState().leftOut).toHaveLength(over ? 0 : 1));
+      expect(useSaving.getState().leftOut).toMatchObject([{ kind: "note", id: "n", now: theirs }]);
+      expect(Object.keys(openDocument().elements.notes)).toEqual(["n", "later"]);
+      sendAgain(useSaving.getState().leftOut[0] as LeftOut, over);
+      await vi.waitFor(() => expect(useSaving.getState().leftOut).toHaveLength(over ? 0 : 1));
       await settle();
-      expect(useBench.getState().elements.notes["n"]?.tick).toBe(over ? 0 : 5040);
+      expect(openDocument().elements.notes["n"]?.tick).toBe(over ? 0 : 5040);
     },
   );
   it("takes in what others did and drops labels of notes that are gone", async () => {
@@ -466,8 +468,8 @@ describe("the open solo", () => {
     respond = (one) => Response.json({ ...taken(one), views: { m: { id: "m" }, n: null } });
     act(write("k", 20_160));
     await settle();
-    expect(Object.keys(useBench.getState().elements.notes).sort()).toEqual(["k", "m"]);
-    expect(Object.keys(useBench.getState().views)).toEqual(["m"]);
+    expect(Object.keys(openDocument().elements.notes).sort()).toEqual(["k", "m"]);
+    expect(Object.keys(openDocument().views)).toEqual(["m"]);
   });
   it("sends what waits before it asks for an undo, and shows what was taken back", async () => {
     act(write("n", 10_080));
@@ -478,7 +480,7 @@ describe("the open solo", () => {
     };
     expect(await undo()).toBe(true);
     expect(sent.map((one) => new URL(one.url).pathname.split("/").pop())).toEqual(["edits", "undo"]);
-    expect(useBench.getState().elements.notes).toEqual({});
-    expect(useBench.getState().cursor).toEqual({ tick: 10_080, string: 2 });
+    expect(openDocument().elements.notes).toEqual({});
+    expect(atHand().cursor).toEqual({ tick: 10_080, string: 2 });
   });
 });

@@ -3,16 +3,24 @@
  * which they were made. An edit is drawn at once; what a person does while an undo is under way waits its turn behind it.
  */
 import { api, AWAY, type Problem, Refusal, sentence, take, Unreachable } from "@/api/client";
+import type { StoreApi } from "zustand";
 import { Grid } from "./axis";
-import { type Clash, empty, hint, setCursor, useBench } from "./bench";
+import { atHand, setCursor, useCursor } from "./cursor";
+import { openDocument, useDocument } from "./document";
+import { setEntry, useEntry } from "./entry";
+import { leftOutAlone, leftOutBy, restingOn } from "./leftOut";
+import { Line } from "./line";
+import { listen } from "./news";
 import * as copies from "./copy";
 import type { Copy } from "./copy";
 import { type Deed, newId, type Nothing } from "./edits";
 import * as outbox from "./outbox";
 import type { LeftOut } from "./outbox";
+import { type Clash, hint, useSaving } from "./saving";
+import { useShown } from "./shown";
 import type { Answer, Bench, Edit } from "./types";
 
-const { getState: get, setState: set } = useBench;
+const { getState: saving, setState: say } = useSaving;
 
 const AGAIN_MS = 1_500;
 const TRIES = 3; // of an undo whose answer does not come
@@ -27,10 +35,9 @@ const OF_ALL: readonly string[] = [
   "method-unknown",
 ];
 
-type Turn = { readonly run: () => void } | { readonly ask: () => Promise<void>; readonly fail: (why: string) => void };
-
 let copy: Copy | null = null; // the one owner of what is known; null for an earlier state and before a solo is open
-let line: Turn[] = []; // what waits its turn behind a request
+let unlisten: (() => void) | null = null;
+const line = new Line();
 let busy: number | null = null; // the session that is being seen to
 let again = false; // something came while the last step was taken
 let alone = 0; // so many acts go by themselves, to find the one that a whole request is refused for
@@ -44,22 +51,35 @@ const known = (): Copy | null => copy;
 
 /** Put what is known into view. */
 const show = (next: Copy): void => {
-  const { bench, elements, picked, grid } = get();
+  const { bench, elements, grid } = openDocument();
+  const { picked } = atHand();
   copy = next;
   const all = copies.drawn(next, elements);
-  set({
+  useDocument.setState({
     bench: next.bench,
     elements: all,
     views: next.views,
     versions: next.versions,
-    waiting: next.waiting.length,
     unanswered: new Set(copies.wholeOf(next.waiting).flatMap((change) => (change.kind === "note" ? [change.id] : []))),
     grid:
       bench?.ground.anchors === next.bench.ground.anchors && bench.strip === next.bench.strip
         ? grid
         : new Grid(next.bench.ground.anchors),
-    picked: picked !== null && all.notes[picked] === undefined ? null : picked,
   });
+  say({ waiting: next.waiting.length });
+  if (picked !== null && all.notes[picked] === undefined) useCursor.setState({ picked: null });
+};
+
+const reset = <State>({ setState, getInitialState }: StoreApi<State>): void => setState(getInitialState(), true);
+
+/** Nothing is open, nothing is known. */
+const clear = (past: number | null): void => {
+  reset(useDocument);
+  reset(useSaving);
+  reset(useCursor);
+  reset(useEntry);
+  reset(useShown);
+  useDocument.setState({ past });
 };
 
 // -- opening ------------------------------------------------------------------------------------------------------
@@ -71,7 +91,7 @@ const fetchSolo = async (solo_id: string, state: number | null): Promise<Bench> 
   )) as unknown as Bench;
 
 /** Open a solo, with what was not answered when the page was closed; or one of its earlier states, which takes no edits. */
-export const openSolo = async (soloId: string, past: number | null = get().past): Promise<void> => {
+export const openSolo = async (soloId: string, past: number | null = openDocument().past): Promise<void> => {
   if (past === null && copy?.bench.solo_id === soloId) return reload();
   const mine = (session += 1);
   const [bench, kept, leftOut] = await Promise.all([
@@ -82,22 +102,22 @@ export const openSolo = async (soloId: string, past: number | null = get().past)
   if (mine !== session) return undefined;
   const first = bench.strip.bars.find((bar) => bar.number === bench.solo.settings.first_bar) ?? bench.strip.bars[0];
   const fretted = bench.solo.notes.map((note) => note.fret ?? 0).filter((fret) => fret > 0);
-  const fresh = empty();
-  set({
-    ...fresh,
-    past,
-    leftOut,
-    cursor: { tick: first?.tick ?? 0, string: 2 },
-    entry: { ...fresh.entry, position: fretted[0] === undefined ? 5 : Math.max(1, Math.round(fretted[0] / 100) - 1) },
-  });
+  clear(past);
+  say({ leftOut });
+  useCursor.setState({ cursor: { tick: first?.tick ?? 0, string: 2 } });
+  if (fretted[0] !== undefined) setEntry({ position: Math.max(1, Math.round(fretted[0] / 100) - 1) });
   const found = copies.opened(null, bench, kept);
   if (found !== null) show(found);
-  set({ sending: kept.length > 0 ? "sending" : "saved" });
+  say({ sending: kept.length > 0 ? "sending" : "saved" });
   if (past !== null) {
     copy = null;
     return undefined;
   }
-  listen(soloId);
+  unlisten = listen(soloId, (news) => {
+    if (copy === null) return;
+    copy = news === null ? copies.deafened(copy) : copies.heardOf(copy, news.document, news.version);
+    void next();
+  });
   void next();
   return undefined;
 };
@@ -120,21 +140,19 @@ const reload = (): Promise<void> =>
 /** Leave the solo; what is kept goes when it is opened again. */
 export const closeSolo = (): void => {
   session += 1;
-  const left = line;
-  line = [];
   copy = null;
-  for (const turn of left) if ("ask" in turn) turn.fail("");
+  line.clear();
   alone = faults = unsure = 0;
-  news?.close();
-  news = null;
+  unlisten?.();
+  unlisten = null;
   if (retry !== null) clearTimeout(retry);
   retry = null;
-  set(empty());
+  clear(null);
 };
 
 /** An earlier state is open to be read: why nothing is written on it. */
 const readOnly = (): boolean => {
-  const { past } = get();
+  const { past } = openDocument();
   if (past !== null)
     hint(`State ${past} is open for reading only. Restore it to go on from there, or go back to the present.`);
   return past !== null;
@@ -157,7 +175,7 @@ export const act = (deed: Deed | Nothing | null): void => {
     // A deed that was made before the undo it waited for may rest on what the undo took.
     if (
       deed.changes.some((change) => {
-        const now = copies.valueOf(get().elements, change);
+        const now = copies.valueOf(openDocument().elements, change);
         return now !== undefined && !copies.equal(now, change.before ?? null);
       })
     ) {
@@ -179,7 +197,7 @@ export const act = (deed: Deed | Nothing | null): void => {
         follows: deed.follows ?? [],
       },
     ]);
-    set({ picked: deed.picked });
+    useCursor.setState({ picked: deed.picked });
   });
 };
 
@@ -188,34 +206,23 @@ const send = (edits: readonly Edit[]): void => {
   if (copy === null) return;
   const soloId = copy.bench.solo_id;
   show(edits.reduce(copies.made, copy));
-  if (get().sending === "saved") set({ sending: "sending" });
+  if (saving().sending === "saved") say({ sending: "sending" });
   void Promise.all(edits.map((edit) => outbox.keep(soloId, edit))).then(next, next);
 };
 
-let slot: number | null = null; // while a turn runs: what it asks for comes right behind it
-const enter = (turn: Turn): void => {
-  if (get().sending === "saved") set({ sending: "sending" });
-  if (slot === null) line.push(turn);
-  else line.splice(slot++, 0, turn);
+const wait = (turn: Parameters<Line["enter"]>[0]): void => {
+  if (saving().sending === "saved") say({ sending: "sending" });
+  line.enter(turn);
 };
 
 /** Run now, or behind the undo or the request that is under way. */
 export const inTurn = (run: () => void): void => {
-  if (line.length === 0 || slot !== null) run();
-  else enter({ run });
+  if (line.free) run();
+  else wait({ run });
 };
 
 /** The page goes: what waits its turn is done now, so that it is kept. */
-export const hurry = (): void => {
-  const runs = line.filter((turn) => "run" in turn);
-  line = line.filter((turn) => !("run" in turn));
-  slot = line.length;
-  try {
-    for (const turn of runs) turn.run();
-  } finally {
-    slot = null;
-  }
-};
+export const hurry = (): void => line.hurry();
 
 const pause = (): Promise<void> => new Promise((wake) => setTimeout(wake, AGAIN_MS / TRIES));
 
@@ -242,29 +249,23 @@ const step = async (): Promise<boolean> => {
   if (unsure > 0) {
     unsure -= 1;
     await deliver([]);
-    if (get().sending === "away") await pause();
+    if (saving().sending === "away") await pause();
     else unsure = 0;
-    if (unsure > 0) set({ sending: "sending" });
+    if (unsure > 0) say({ sending: "sending" });
     return true;
   }
-  const [head] = line;
+  const { head } = line;
   if (head !== undefined && "run" in head) {
-    line.shift();
-    slot = 0;
-    try {
-      head.run();
-    } finally {
-      slot = null;
-    }
+    line.runFirst(head);
     return true;
   }
-  const { sending } = get();
+  const { sending } = saving();
   if (sending === "away" || sending === "refused") {
     const why =
       sending === "away"
         ? "The server does not answer, and this needs it. What you write is kept here."
         : "What you wrote before is not saved yet. Try again when it is.";
-    giveUp(why);
+    line.giveUp(why);
     return line.length > 0;
   }
   if (copy.waiting.length > 0) {
@@ -273,23 +274,16 @@ const step = async (): Promise<boolean> => {
   }
   if (head !== undefined) {
     await head.ask();
-    line = line.filter((turn) => turn !== head);
+    line.leave(head);
     await new Promise((wake) => setTimeout(wake)); // who asked goes on before what waited behind
     return true;
   }
   if (!copies.isBehind(copy)) {
-    if (sending === "sending") set({ sending: "saved" });
+    if (sending === "sending") say({ sending: "saved" });
     return false;
   }
   await deliver([]);
   return true;
-};
-
-/** The requests in line cannot be asked: they say so, and what waited behind them goes on. */
-const giveUp = (why: string): void => {
-  const [asks, runs] = [line.filter((turn) => "ask" in turn), line.filter((turn) => "run" in turn)];
-  line = runs;
-  for (const turn of asks) turn.fail(why);
 };
 
 const deliver = async (edits: readonly Edit[]): Promise<void> => {
@@ -304,7 +298,7 @@ const deliver = async (edits: readonly Edit[]): Promise<void> => {
         body: { versions: { ...copy.versions }, edits: [...edits] },
       }),
     );
-    const refused = answer.refused.map((one) => outOf(one, edits));
+    const refused = answer.refused.map((one) => leftOutBy(one, edits));
     if (refused.length > 0) await outbox.leaveOut(soloId, refused);
     await outbox.drop(soloId, ids);
     if (mine !== session) return;
@@ -317,7 +311,7 @@ const deliver = async (edits: readonly Edit[]): Promise<void> => {
     const revised = next.waiting.filter((edit) => !now.waiting.includes(edit));
     show(next);
     if (revised.length > 0) await outbox.revise(soloId, revised);
-    if (edits.length > 0 && refused.length === 0) set({ trouble: (answer.messages ?? []).join(" ") || null });
+    if (edits.length > 0 && refused.length === 0) say({ trouble: (answer.messages ?? []).join(" ") || null });
   } catch (fault) {
     if (mine !== session) return;
     copy = copies.deafened(copy);
@@ -329,7 +323,7 @@ const deliver = async (edits: readonly Edit[]): Promise<void> => {
 const stumble = async (fault: unknown, soloId: string, edits: readonly Edit[]): Promise<void> => {
   if (copy === null) return;
   if (fault instanceof Unreachable) {
-    set({ sending: "away", trouble: fault.message === AWAY ? null : fault.message });
+    say({ sending: "away", trouble: fault.message === AWAY ? null : fault.message });
     retry ??= setTimeout(() => {
       retry = null;
       tryAgain();
@@ -341,12 +335,12 @@ const stumble = async (fault: unknown, soloId: string, edits: readonly Edit[]): 
     const bench = await fetchSolo(soloId, null).catch(() => null);
     const now = known();
     if (bench !== null && now !== null) show(copies.opened(null, bench, now.waiting) ?? now);
-    else set({ sending: "refused", trouble: problem.title });
+    else say({ sending: "refused", trouble: problem.title });
     return;
   }
   const acts = new Set(edits.map((edit) => edit.act)).size;
   if (problem === null || acts === 0 || OF_ALL.includes(problem.code)) {
-    set({ sending: "refused", trouble: sentence(fault) });
+    say({ sending: "refused", trouble: sentence(fault) });
     if (problem === null) throw fault;
   } else if (acts > 1) alone = acts;
   else if (problem.code === "our-fault" && faults === 0)
@@ -354,18 +348,7 @@ const stumble = async (fault: unknown, soloId: string, edits: readonly Edit[]): 
   else {
     faults = 0;
     alone = Math.max(0, alone - 1);
-    const refused = outOf(
-      {
-        act: edits[0]?.act ?? "",
-        edits: edits.map((edit) => edit.id),
-        code: problem.code,
-        sentence: problem.title,
-        where: problem.where,
-        now: problem.now,
-        rests_on: null,
-      },
-      edits,
-    );
+    const refused = leftOutAlone(problem, edits);
     await outbox.leaveOut(soloId, [refused]);
     await leaveOut(soloId, [refused]);
   }
@@ -374,7 +357,7 @@ const stumble = async (fault: unknown, soloId: string, edits: readonly Edit[]): 
 /** Try what was stopped once more. */
 export const tryAgain = (): void => {
   if (copy === null) return;
-  set({ sending: copy.waiting.length > 0 ? "sending" : "saved" });
+  say({ sending: copy.waiting.length > 0 ? "sending" : "saved" });
   void next();
 };
 
@@ -389,7 +372,7 @@ const inLine = (ask: (soloId: string) => Promise<void>, quiet = true): Promise<b
   new Promise((resolve, reject) => {
     const soloId = copy?.bench.solo_id;
     if (soloId === undefined) return resolve(false);
-    enter({
+    wait({
       ask: () => ask(soloId).then(() => resolve(true), reject),
       fail: (why) => {
         if (!quiet) hint(why);
@@ -406,7 +389,7 @@ export const request = async (
 ): Promise<boolean> => {
   if (copy === null || readOnly()) return false;
   const mine = session;
-  const { cursor } = get();
+  const { cursor } = atHand();
   let taken = false;
   await inLine(async (soloId) => {
     try {
@@ -414,14 +397,14 @@ export const request = async (
       const now = known();
       if (mine !== session || now === null) return;
       show(copies.answered(now, answer));
-      set({ messages: answer.messages ?? [], trouble: null, clash: null });
+      say({ messages: answer.messages ?? [], trouble: null, clash: null });
       // The cursor is the person's: it goes where something changed unless they have put it elsewhere meanwhile.
-      if (shown && get().cursor === cursor) showChanged(answer.edits);
+      if (shown && atHand().cursor === cursor) showChanged(answer.edits);
       taken = true;
     } catch (fault) {
       if (fault instanceof Refusal && fault.problem.code === "chart-unreadable") throw fault;
       if (fault instanceof Unreachable) unsure = TRIES;
-      set({ trouble: sentence(fault), clash: fault instanceof Refusal ? clashOf(fault.problem) : null });
+      say({ trouble: sentence(fault), clash: fault instanceof Refusal ? clashOf(fault.problem) : null });
     }
   }, false);
   return taken;
@@ -467,50 +450,16 @@ const clashOf = ({ code, title, where }: Problem): Clash | null =>
 
 // -- what was left out ----------------------------------------------------------------------------------------------
 
-type Why = {
-  act: string;
-  edits: string[];
-  code: string;
-  sentence: string;
-  where: Record<string, string | number | null>;
-  now?: unknown;
-  rests_on?: string | null;
-};
-const outOf = (one: Why, edits: readonly Edit[]): LeftOut => {
-  const stated = (name: string) => (one.where[name] == null ? null : String(one.where[name]));
-  return {
-    act: one.act,
-    edits: edits.filter((edit) => one.edits.includes(edit.id)),
-    code: one.code,
-    sentence: one.sentence,
-    place: stated("place"),
-    kind: stated("kind"),
-    id: stated("id"),
-    now: one.now ?? null,
-    restsOn: one.rests_on ?? null,
-  };
-};
-
 /** Take refused acts off the strip, with what waits and was made of their values, and say so. */
 const leaveOut = async (soloId: string, refused: readonly LeftOut[]): Promise<void> => {
   const now = known();
   if (now === null) return;
   const found = copies.without(now, new Set(refused.map((one) => one.act)));
   const [first] = refused;
-  const resting = [...new Set(found.resting.map((edit) => edit.act))].map((one): LeftOut => ({
-    act: one,
-    edits: found.resting.filter((edit) => edit.act === one),
-    code: "rests-on",
-    sentence: `It needs “${first?.edits[0]?.label ?? "a change"}”, which was left out before it.`,
-    place: null,
-    kind: null,
-    id: null,
-    now: null,
-    restsOn: first?.act ?? null,
-  }));
+  const resting = restingOn(first, found.resting);
   show(found.copy);
   if (resting.length > 0) await outbox.leaveOut(soloId, resting);
-  set((state) => ({
+  say((state) => ({
     leftOut: [...state.leftOut, ...refused, ...resting],
     trouble: `“${first?.edits[0]?.label ?? "A change"}” was left out. ${first?.sentence ?? ""}`,
   }));
@@ -519,7 +468,7 @@ const leaveOut = async (soloId: string, refused: readonly LeftOut[]): Promise<vo
 const forget = async (acts: readonly string[]): Promise<void> => {
   if (copy === null) return;
   await outbox.dropLeftOut(copy.bench.solo_id, new Set(acts));
-  set((state) => ({ leftOut: state.leftOut.filter((one) => !acts.includes(one.act)), trouble: null }));
+  say((state) => ({ leftOut: state.leftOut.filter((one) => !acts.includes(one.act)), trouble: null }));
 };
 
 /** Send what was left out once more, as it was; or `over` what stands there now. */
@@ -527,7 +476,7 @@ export const sendAgain = (one: LeftOut, over = false): void =>
   inTurn(() => {
     const edits = copies.again(
       one.edits,
-      get().elements,
+      openDocument().elements,
       over,
       one.code === "place-taken" ? { kind: one.kind ?? "", value: one.now } : null,
     );
@@ -536,25 +485,3 @@ export const sendAgain = (one: LeftOut, over = false): void =>
   });
 
 export const dropLeftOut = (one: LeftOut): Promise<void> => forget([one.act]);
-
-// -- news of others -------------------------------------------------------------------------------------------------
-
-let news: EventSource | null = null;
-
-/** Hear of every new version; after a break all that is known may be old. */
-const listen = (soloId: string): void => {
-  news?.close();
-  news = new EventSource(`/api/solos/${soloId}/news`);
-  news.onmessage = (event: MessageEvent<string>) => {
-    if (copy === null) return;
-    const news = JSON.parse(event.data) as { document: string; version: number } | null;
-    copy = news === null ? copies.deafened(copy) : copies.heardOf(copy, news.document, news.version);
-    void next();
-  };
-  news.onopen = () => {
-    // at first, too: something may have been stored between the opening and the first news
-    if (copy === null) return;
-    copy = copies.deafened(copy);
-    void next();
-  };
-};

@@ -1,5 +1,5 @@
 import type { Schemas } from "@/api/client";
-import { useBench } from "@/score/bench";
+import { useDocument } from "@/score/document";
 import type { Tables } from "@/score/types";
 import { drawn } from "@/ui/signs";
 
@@ -48,7 +48,7 @@ export const rowsOf = (used: readonly Used[]): number[] => {
 
 /** The whole neck with the positions that a span uses, their grips, and its notes as dots. */
 export function HandMapFigure({ map, tables, flip }: { map: HandMap; tables: Tables; flip: boolean }) {
-  const notes = useBench((state) => state.elements.notes);
+  const notes = useDocument((state) => state.elements.notes);
   const used = positionsOf(map);
   const rows = rowsOf(used);
   const strings = tables.strings.length;

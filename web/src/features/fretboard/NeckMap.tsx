@@ -1,5 +1,8 @@
 import { memo, useMemo } from "react";
-import { handOf, setCursor, useBench } from "@/score/bench";
+import { atHand, setCursor, useCursor } from "@/score/cursor";
+import { useDocument } from "@/score/document";
+import { useShown } from "@/score/shown";
+import { handNow, useEntry } from "@/score/entry";
 import { inOrder } from "@/score/edits";
 import { capOf, deadColumns, keysOnNeck, type Place, stringKeys } from "@/score/hand";
 import { drawn } from "@/ui/signs";
@@ -15,23 +18,23 @@ const tableTop = 36; // frets of the longest neck
 
 /** The neck seen from above: the phrase's notes with their degrees, the one in hand, and the hand block lying on it. */
 export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
-  const tables = useBench((state) => state.bench?.tables);
-  const chords = useBench((state) => state.bench?.strip.chords);
-  const bars = useBench((state) => state.bench?.strip.bars);
-  const elements = useBench((state) => state.elements);
-  const views = useBench((state) => state.views);
-  const cursor = useBench((state) => state.cursor);
-  const picked = useBench((state) => state.picked);
-  const map = useBench((state) => state.handMap);
-  const previewed = useBench((state) => state.ways);
+  const tables = useDocument((state) => state.bench?.tables);
+  const chords = useDocument((state) => state.bench?.strip.chords);
+  const bars = useDocument((state) => state.bench?.strip.bars);
+  const elements = useDocument((state) => state.elements);
+  const views = useDocument((state) => state.views);
+  const cursor = useCursor((state) => state.cursor);
+  const picked = useCursor((state) => state.picked);
+  const map = useShown((state) => state.handMap);
+  const previewed = useShown((state) => state.ways);
   const way = previewed?.found.ways[previewed.at];
-  const written = useBench((state) => state.entry.position);
+  const written = useEntry((state) => state.position);
   const hand =
     way === undefined
       ? written
       : Math.min(...way.places.filter((place) => place.fret > 0).map((place) => place.position), tableTop);
-  const slide = useBench((state) => state.entry.slide);
-  const block = useMemo(() => handOf(useBench.getState(), mirrored), [hand, slide, mirrored, tables]); // eslint-disable-line react-hooks/exhaustive-deps -- read from the store
+  const slide = useEntry((state) => state.slide);
+  const block = useMemo(() => handNow(mirrored), [hand, slide, mirrored, tables]); // eslint-disable-line react-hooks/exhaustive-deps -- read from the store
   if (tables === undefined || chords === undefined) return null;
   if (map !== null) return <HandMapFigure map={map} tables={tables} flip={flip} />;
   const strings = tables.strings.length;
@@ -274,7 +277,7 @@ const Places = memo(function Places({
             tabIndex={-1}
             aria-label={`String ${string}, fret ${fret}`}
             onClick={() => {
-              setCursor({ string }, useBench.getState().picked);
+              setCursor({ string }, atHand().picked);
               onPlace({ string, fret });
             }}
             className="absolute hover:bg-pick/20"

@@ -1,18 +1,21 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
-import { select, useBench } from "@/score/bench";
+import { select, useCursor } from "@/score/cursor";
+import { useSaving } from "@/score/saving";
 import { request } from "@/score/sending";
 import { capOf } from "@/score/hand";
 import { Button } from "@/ui/parts";
-import type { Playing } from "./playing";
+import { type Player, usePlaying } from "@/score/playing";
 
 /** Tap every onset while it plays slowed; the taps become notes that wait for their frets. */
-export function ByEarTool({ player }: { player: Playing }) {
+export function ByEarTool({ player }: { player: Player }) {
   const [taps, setTaps] = useState<readonly Schemas["TapMade"][]>([]);
   const [held, setHeld] = useState(false);
   const [message, setMessage] = useState("");
-  const string = useBench((state) => state.cursor.string);
-  const found = useBench((state) => state.messages);
+  const string = useCursor((state) => state.cursor.string);
+  const found = useSaving((state) => state.messages);
+  const playing = usePlaying((state) => state.playing);
+  const speed = usePlaying((state) => state.speed);
   const pad = useRef<HTMLButtonElement>(null);
   const tap = useCallback(
     (at: number) => {
@@ -79,7 +82,7 @@ export function ByEarTool({ player }: { player: Playing }) {
       >
         tap
       </button>
-      <Button onClick={player.toggle}>{player.playing ? "Stop" : "Play"}</Button>
+      <Button onClick={player.toggle}>{playing ? "Stop" : "Play"}</Button>
       <label className="flex items-center gap-2">
         speed{" "}
         <input
@@ -89,7 +92,7 @@ export function ByEarTool({ player }: { player: Playing }) {
           min={25}
           max={125}
           step={5}
-          value={player.speed / 10}
+          value={speed / 10}
           onChange={(event) => player.setSpeed(Number(event.target.value) * 10)}
         />{" "}
         %

@@ -1,19 +1,20 @@
 import { useState } from "react";
-import { goTo, noteAtCursor, pickedNote, useBench } from "@/score/bench";
+import { goTo, useCursor, useNoteInHand } from "@/score/cursor";
+import { useDocument } from "@/score/document";
 import { act } from "@/score/sending";
 import { answerQuestion, askSpan, inOrder } from "@/score/edits";
 import type { Question } from "@/score/types";
 import { Button, Field } from "@/ui/parts";
-import type { Playing } from "./playing";
+import { type Player, playingNow } from "@/score/playing";
 
 const SLOW = 500; // per mille
 
 /** The open questions in the order of the solo: each plays its place slowed, and closes with an answer. */
-export function DoubtsTool({ player }: { player: Playing }) {
-  const questions = useBench((state) => state.elements.questions);
-  const notes = useBench((state) => state.elements.notes);
-  const strip = useBench((state) => state.bench?.strip);
-  const views = useBench((state) => state.views);
+export function DoubtsTool({ player }: { player: Player }) {
+  const questions = useDocument((state) => state.elements.questions);
+  const notes = useDocument((state) => state.elements.notes);
+  const strip = useDocument((state) => state.bench?.strip);
+  const views = useDocument((state) => state.views);
   const [closed, setClosed] = useState(false);
   const [asking, setAsking] = useState(false);
   const bars = strip?.bars ?? [];
@@ -26,9 +27,10 @@ export function DoubtsTool({ player }: { player: Playing }) {
   const where = (tick: number) => bars.find((bar) => bar.tick <= tick && tick < bar.end)?.label ?? "";
   const hear = (question: Question) => {
     goTo(question.start, question.notes[0]);
-    if (player.speed > SLOW) player.setSpeed(SLOW);
+    if (playingNow().speed > SLOW) player.setSpeed(SLOW);
     const bar = bars.find((one) => one.tick <= question.start && question.start < one.end);
-    void player.loopSpan(Math.max(bar?.tick ?? question.start, question.start - 20_160), question.end, true);
+    const from = Math.max(bar?.tick ?? question.start, question.start - 20_160);
+    void player.loopOver({ from, to: question.end }, true);
   };
   return (
     <div className="flex flex-col gap-1 text-[14px]">
@@ -108,13 +110,14 @@ export function DoubtsTool({ player }: { player: Playing }) {
 
 /** A question about what is marked, or about the note in hand. */
 function Ask({ onDone }: { onDone: () => void }) {
-  const state = useBench();
+  const selection = useCursor((state) => state.selection);
+  const all = useDocument((state) => state.elements.notes);
   const [words, setWords] = useState("");
   const [answers, setAnswers] = useState("");
-  const note = pickedNote(state) ?? noteAtCursor(state);
-  const span = state.selection ?? (note === null ? null : { from: note.tick, to: note.tick + note.ticks });
+  const note = useNoteInHand();
+  const span = selection ?? (note === null ? null : { from: note.tick, to: note.tick + note.ticks });
   if (span === null) return <p className="text-doubt">Mark a span or select a note first: a question has a place.</p>;
-  const inside = inOrder(state.elements.notes).filter((one) => one.tick >= span.from && one.tick < span.to);
+  const inside = inOrder(all).filter((one) => one.tick >= span.from && one.tick < span.to);
   return (
     <form
       className="flex flex-wrap items-end gap-2"
@@ -136,7 +139,7 @@ function Ask({ onDone }: { onDone: () => void }) {
     >
       <div className="w-72">
         <Field
-          label={state.selection === null ? "About this note" : `About ${inside.length} notes`}
+          label={selection === null ? "About this note" : `About ${inside.length} notes`}
           required
           autoFocus
           placeholder="fret 13 on 2, or 8 on 3?"

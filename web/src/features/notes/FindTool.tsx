@@ -1,40 +1,43 @@
 import { useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
-import { hint, pick, select, setCursor, ticksOf, useBench } from "@/score/bench";
+import { atHand, pick, select, setCursor, useCursor } from "@/score/cursor";
+import { useDocument } from "@/score/document";
+import { hint, useSaving } from "@/score/saving";
+import { ticksNow } from "@/score/entry";
+import { useLook } from "@/score/look";
 import { request } from "@/score/sending";
 import { TECHNIQUES } from "@/score/techniques";
 import type { Note, NoteView, Tables } from "@/score/types";
 import { Button, Field } from "@/ui/parts";
 import { copyFigure, type FigureCopy } from "./figures";
-import type { HandSize } from "./HandTool";
 import { TabDialog } from "./TabDialog";
 
 /** Write by pitch or from tablature; copy what is marked elsewhere; find notes by technique, degree or fret. */
-export function FindTool({ handSize }: { handSize: HandSize }) {
+export function FindTool() {
   return (
     <div className="grid grid-cols-1 gap-x-6 gap-y-2 text-[14px] lg:grid-cols-[1fr_2.1fr_1fr]">
-      <ByPitch handSize={handSize} />
+      <ByPitch />
       <CopyFigure />
       <Find />
     </div>
   );
 }
 
-function ByPitch({ handSize }: { handSize: HandSize }) {
+function ByPitch() {
+  const hand = useLook((look) => look.handSize);
   const [text, setText] = useState("");
   const [tab, setTab] = useState(false);
-  const found = useBench((state) => state.messages);
+  const found = useSaving((state) => state.messages);
   const write = async () => {
-    const state = useBench.getState();
-    const ticks = ticksOf(state);
+    const ticks = ticksNow();
     const words = text.trim().split(/\s+/).length;
-    const { tick } = state.cursor;
+    const { tick } = atHand().cursor;
     if (
       await request((solo_id) =>
         take(
           api.POST("/api/solos/{solo_id}/pitches", {
             params: { path: { solo_id } },
-            body: { text, tick, ticks, hand: handSize },
+            body: { text, tick, ticks, hand },
           }),
         ),
       )
@@ -87,14 +90,14 @@ const chip = (name: string, act: () => void) => (
 const small = "h-7 rounded-[4px] border border-rule-2 bg-sheet px-1";
 
 function CopyFigure() {
-  const selection = useBench((state) => state.selection);
+  const selection = useCursor((state) => state.selection);
   const [frets, setFrets] = useState("5");
   const [strings, setStrings] = useState("1");
   const [key, setKey] = useState("D");
   const [direction, setDirection] = useState<Direction>("nearest");
   const [set, setSet] = useState("1-3");
   const to = (change: Partial<FigureCopy>) => {
-    const { cursor } = useBench.getState();
+    const { cursor } = atHand();
     if (selection !== null)
       void copyFigure({
         start: selection.from,
@@ -198,10 +201,10 @@ export const found = (
 
 function Find() {
   const [words, setWords] = useState("");
-  const notes = useBench((state) => state.elements.notes);
-  const views = useBench((state) => state.views);
-  const tables = useBench((state) => state.bench?.tables);
-  const picked = useBench((state) => state.picked);
+  const notes = useDocument((state) => state.elements.notes);
+  const views = useDocument((state) => state.views);
+  const tables = useDocument((state) => state.bench?.tables);
+  const picked = useCursor((state) => state.picked);
   const list =
     tables === undefined
       ? []

@@ -1,11 +1,13 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, type Schemas, sentence, take } from "@/api/client";
-import { drawMap, noteAtCursor, pickedNote, preview, useBench } from "@/score/bench";
-import { act, request, settled } from "@/score/sending";
-import { takePlaces } from "@/score/edits";
+import { api, type Schemas, take } from "@/api/client";
+import { latest } from "@/api/latest";
+import { atHand } from "@/score/cursor";
+import { openDocument, phraseAt, useDocument } from "@/score/document";
+import { setLook, useLook } from "@/score/look";
+import { act, request } from "@/score/sending";
+import { drawMap, preview, shownNow, useShown } from "@/score/shown";
 import { Button } from "@/ui/parts";
-
-export type HandSize = Schemas["HandSize"];
+import { askWays, takeWay } from "./fingerings";
 
 const STAYS_SAID = 8;
 const stayWords = ({ position, lowest, highest, grip }: Schemas["Stay"]): string => {
@@ -14,67 +16,21 @@ const stayWords = ({ position, lowest, highest, grip }: Schemas["Stay"]): string
   return [`position ${position}`, frets, grip].filter(Boolean).join(", ");
 };
 
-/** The span that is asked about: what is marked, else the note in hand, else the phrase at the cursor. */
-const spanNow = (): { from: number; to: number } | null => {
-  const state = useBench.getState();
-  if (state.selection !== null) return state.selection;
-  const note = pickedNote(state) ?? noteAtCursor(state);
-  if (note !== null) return { from: note.tick, to: note.tick + 1 };
-  const phrase = Object.values(state.elements.phrases).find(
-    (one) => one.start <= state.cursor.tick && state.cursor.tick < one.end,
-  );
-  return phrase === undefined ? null : { from: phrase.start, to: phrase.end };
-};
-
-/** Ask for the ways of a span, and show the first that is not how it is written. */
-export const askWays = async (hand: HandSize, span = spanNow()): Promise<string | null> => {
-  const { bench } = useBench.getState();
-  if (bench === null || span === null) return "There is no note here. Mark a span, or select a note.";
-  try {
-    await settled(); // what was just written is to be in it
-    // The client widens tuples to arrays; the server sent what its schema says.
-    const found = (await take(
-      api.GET("/api/solos/{solo_id}/ways", {
-        params: { path: { solo_id: bench.solo_id }, query: { start: span.from, end: span.to, hand } },
-      }),
-    )) as unknown as Schemas["Ways"];
-    const other = found.ways.findIndex((way) => !way.written);
-    preview({ ...span, found, at: Math.max(0, other) });
-    return null;
-  } catch (fault) {
-    preview(null);
-    return sentence(fault);
-  }
-};
-
-/** The next of the ways on the neck. */
-export const nextWay = (): void => {
-  const { ways } = useBench.getState();
-  if (ways !== null && ways.found.ways.length > 0) preview({ ...ways, at: (ways.at + 1) % ways.found.ways.length });
-};
-
-/** Take the way that is shown. */
-export const takeWay = (): void => {
-  const { ways, elements } = useBench.getState();
-  const way = ways?.found.ways[ways.at];
-  if (way !== undefined) act(takePlaces(elements, `take the ${way.title}`, way.places));
-  preview(null);
-};
-
 /** Where else: ways that differ in kind, on the neck, to be heard, one key to take; bends out of reach; the map of the hand. */
-export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: HandSize) => void }) {
-  const ways = useBench((state) => state.ways);
-  const soloId = useBench((state) => state.bench?.solo_id ?? "");
-  const elements = useBench((state) => state.elements);
+export function HandTool() {
+  const size = useLook((look) => look.handSize);
+  const ways = useShown((state) => state.ways);
+  const soloId = useDocument((state) => state.bench?.solo_id ?? "");
+  const elements = useDocument((state) => state.elements);
   const [message, setMessage] = useState("");
   const [map, setMap] = useState<Schemas["HandMap"] | null>(null);
   const [drawn, setDrawn] = useState(false);
   const sound = useRef<HTMLAudioElement>(null);
-  const ask = useCallback((hand: HandSize, span?: { from: number; to: number } | null) => {
-    void askWays(hand, span).then((trouble) => setMessage(trouble ?? ""));
+  const ask = useCallback((span?: { from: number; to: number } | null) => {
+    void askWays(span).then((trouble) => setMessage(trouble ?? ""));
   }, []);
   useEffect(() => {
-    if (useBench.getState().ways === null) ask(size);
+    if (shownNow().ways === null) ask();
   }, []); // eslint-disable-line react-hooks/exhaustive-deps -- once, when it is opened
   useEffect(
     () => () => {
@@ -87,21 +43,24 @@ export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: Hand
   const from = ways?.from;
   const to = ways?.to;
   useEffect(() => {
-    if (from === undefined || to === undefined) return;
-    take(
-      api.GET("/api/solos/{solo_id}/hand-map", {
-        params: { path: { solo_id: soloId }, query: { start: from, end: to, hand: size } },
-      }),
-    ).then(setMap, () => setMap(null));
+    if (from === undefined || to === undefined) return undefined;
+    return latest(
+      take(
+        api.GET("/api/solos/{solo_id}/hand-map", {
+          params: { path: { solo_id: soloId }, query: { start: from, end: to, hand: size } },
+        }),
+      ),
+      setMap,
+      () => setMap(null),
+    );
   }, [soloId, from, to, size, elements]);
   const whole = () => {
     const ticks = Object.values(elements.notes).map((note) => note.tick);
-    ask(size, ticks.length === 0 ? null : { from: Math.min(...ticks), to: Math.max(...ticks) + 1 });
+    ask(ticks.length === 0 ? null : { from: Math.min(...ticks), to: Math.max(...ticks) + 1 });
   };
   const phraseHere = () => {
-    const { cursor } = useBench.getState();
-    const phrase = Object.values(elements.phrases).find((one) => one.start <= cursor.tick && cursor.tick < one.end);
-    ask(size, phrase === undefined ? null : { from: phrase.start, to: phrase.end });
+    const phrase = phraseAt(atHand().cursor.tick);
+    ask(phrase === undefined ? null : { from: phrase.start, to: phrase.end });
   };
   const hear = async (way: Schemas["WayOffer"]) => {
     const out = sound.current;
@@ -136,13 +95,13 @@ export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: Hand
         ),
       )
     )
-      ask(size, span);
+      ask(span);
   };
   const shown = ways?.found.ways[ways.at];
   return (
     <div className="flex flex-col gap-1 text-[14px]">
       <div className="flex flex-wrap items-center gap-2">
-        <Button size="small" onClick={() => ask(size)}>
+        <Button size="small" onClick={() => ask()}>
           This
         </Button>
         <Button size="small" onClick={phraseHere}>
@@ -157,9 +116,8 @@ export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: Hand
             className="rounded-[4px] border border-rule-2 bg-sheet px-1"
             value={size}
             onChange={(event) => {
-              const hand = event.target.value as HandSize;
-              onSize(hand);
-              ask(hand, from === undefined || to === undefined ? undefined : { from, to });
+              setLook({ handSize: event.target.value as Schemas["HandSize"] });
+              ask(from === undefined || to === undefined ? undefined : { from, to });
             }}
           >
             <option>small</option>
@@ -246,14 +204,14 @@ export function HandTool({ size, onSize }: { size: HandSize; onSize: (size: Hand
               type="button"
               className="mr-2 font-bold underline"
               onClick={() => {
-                const note = useBench.getState().elements.notes[bend.note];
+                const note = openDocument().elements.notes[bend.note];
                 if (note !== undefined)
                   act({
                     label: offer.words,
                     changes: [{ kind: "note", id: note.id, before: note, after: offer.note }],
                     picked: note.id,
                   });
-                ask(size);
+                ask();
               }}
             >
               {offer.words}

@@ -1,25 +1,30 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { api, type Schemas, sentence, take } from "@/api/client";
-import { compareTo, useBench } from "@/score/bench";
+import { latest } from "@/api/latest";
+import { useDocument } from "@/score/document";
+import { compareTo, useShown } from "@/score/shown";
 import { request } from "@/score/sending";
 import { Button } from "@/ui/parts";
 import { Differences } from "./VersionsTool";
 
 /** Every state of this solo by what made it: seen beside the present one, and put back. */
 export function HistoryTool() {
-  const soloId = useBench((state) => state.bench?.solo_id ?? "");
-  const version = useBench((state) => state.versions[soloId] ?? 0);
-  const compared = useBench((state) => state.compared);
+  const soloId = useDocument((state) => state.bench?.solo_id ?? "");
+  const version = useDocument((state) => state.versions[soloId] ?? 0);
+  const compared = useShown((state) => state.compared);
   const [states, setStates] = useState<readonly Schemas["State"][]>([]);
   const [open, setOpen] = useState<number | null>(null);
   const [trouble, setTrouble] = useState("");
-  useEffect(() => {
-    take(api.GET("/api/solos/{solo_id}/states", { params: { path: { solo_id: soloId } } })).then(
-      setStates,
-      (fault: unknown) => setTrouble(sentence(fault)),
-    );
-  }, [soloId, version]);
+  useEffect(
+    () =>
+      latest(
+        take(api.GET("/api/solos/{solo_id}/states", { params: { path: { solo_id: soloId } } })),
+        setStates,
+        (fault) => setTrouble(sentence(fault)),
+      ),
+    [soloId, version],
+  );
   useEffect(() => () => compareTo(null), []);
   const see = (state: number) => {
     setOpen(state);

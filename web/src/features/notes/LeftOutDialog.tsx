@@ -1,5 +1,7 @@
 import { useState } from "react";
-import { dismiss, setCursor, useBench } from "@/score/bench";
+import { setCursor } from "@/score/cursor";
+import { useDocument } from "@/score/document";
+import { dismiss, useSaving } from "@/score/saving";
 import type { LeftOut } from "@/score/outbox";
 import { dropLeftOut, sendAgain, undo } from "@/score/sending";
 import type { Tables } from "@/score/types";
@@ -11,8 +13,8 @@ const CONFLICTS: readonly string[] = ["edit-conflict", "place-taken"];
 
 /** What the server left out and nobody has decided on: how many, and a list to try each again, change it or drop it. */
 export function LeftOutButton() {
-  const leftOut = useBench((state) => state.leftOut);
-  const tables = useBench((state) => state.bench?.tables ?? null);
+  const leftOut = useSaving((state) => state.leftOut);
+  const tables = useDocument((state) => state.bench?.tables ?? null);
   const [open, setOpen] = useState(false);
   if (leftOut.length === 0 || tables === null) return null;
   const words = leftOut.length === 1 ? "1 change left out" : `${leftOut.length} changes left out`;
@@ -89,7 +91,7 @@ function Item({ one, tables, onGo }: { one: LeftOut; tables: Tables; onGo: () =>
 
 /** Asks what to do with an undo of something that another changed since. */
 export function UndoClash() {
-  const clash = useBench((state) => state.clash);
+  const clash = useSaving((state) => state.clash);
   if (clash === null) return null;
   return (
     <Dialog open onOpenChange={dismiss} title="Not all of it can be undone">

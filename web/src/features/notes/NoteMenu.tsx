@@ -1,95 +1,93 @@
 import { DropdownMenu } from "radix-ui";
-import { noteAtCursor, openMenu, pickedNote, useBench } from "@/score/bench";
+import type { ReactNode } from "react";
+import { type Command, perform } from "@/score/commands";
+import { atHand, noteInHand, useCursor, useNoteInHand } from "@/score/cursor";
+import { openDocument, useDocument } from "@/score/document";
+import { LEVELS, setLevel } from "@/score/loudness";
 import { act } from "@/score/sending";
-import { cut, type Group, shapeBy, spread, stroke, TECHNIQUES } from "@/score/techniques";
-import { inOrder } from "@/score/edits";
-import { LEVELS, setLevel, swell } from "@/score/loudness";
-import { shapeInHand } from "./shaping";
+import { openMenu, useShown } from "@/score/shown";
+import { type Group, shapeBy, TECHNIQUES } from "@/score/techniques";
+import { NOTES } from "./commands";
+import { shapeInHand } from "./writing";
 
 const GROUPS: readonly Group[] = ["how it begins", "where its pitch goes", "how it ends", "how it sounds", "the hands"];
 
-/** Every technique, at the note: arrows and letters choose, enter does it, again goes on to its next size. It stays open until it is left. */
-export function NoteMenu() {
-  const open = useBench((state) => state.menu);
-  const state = useBench();
-  const note = pickedNote(state) ?? noteAtCursor(state);
-  const tables = state.bench?.tables;
-  if (!open || tables === undefined) return null;
-  const stack = note?.stack == null ? undefined : state.elements.stacks[note.stack];
-  const item =
-    "flex cursor-pointer items-center gap-2 px-2 py-[2px] text-[14px] leading-tight data-[highlighted]:bg-paper data-[highlighted]:outline-none";
-  const tick = (on: boolean) => <span className="w-3 font-bold">{on ? "✓" : ""}</span>;
-  const others = (
+/** It stays open, so that the next size or another technique can follow. */
+function Item({ on = false, act, children }: { on?: boolean; act: () => void; children: ReactNode }) {
+  return (
+    <DropdownMenu.Item
+      className="flex cursor-pointer items-center gap-2 px-2 py-[2px] text-[14px] leading-tight data-[highlighted]:bg-paper data-[highlighted]:outline-none"
+      onSelect={(event) => {
+        event.preventDefault();
+        act();
+      }}
+    >
+      <span className="w-3 font-bold">{on ? "✓" : ""}</span>
+      {children}
+    </DropdownMenu.Item>
+  );
+}
+
+function Heading({ children }: { children: ReactNode }) {
+  return <DropdownMenu.Label className="px-3 text-[13px] font-bold text-ink-2">{children}</DropdownMenu.Label>;
+}
+
+const does = (command: Command) => () => perform(command);
+
+/** What concerns more than the note itself: its stack, and the loudness from here on. */
+function StackAndLoudness() {
+  const stacks = useDocument((state) => state.elements.stacks);
+  const marked = useCursor((state) => state.selection !== null);
+  const stack = stacks[useNoteInHand()?.stack ?? ""];
+  const level = (to: (typeof LEVELS)[number]) => {
+    const note = noteInHand();
+    act(setLevel(openDocument().elements, note?.tick ?? atHand().cursor.tick, to, note?.id ?? null));
+  };
+  return (
     <DropdownMenu.Group className="pb-2">
-      <DropdownMenu.Label className="px-3 text-[13px] font-bold text-ink-2">
-        the stack, and loudness here
-      </DropdownMenu.Label>
-      {stack !== undefined && note !== null && (
+      <Heading>the stack, and loudness here</Heading>
+      {stack !== undefined && (
         <>
-          <DropdownMenu.Item
-            className={item}
-            onSelect={(event) => {
-              event.preventDefault();
-              act(stroke(stack, note.id));
-            }}
-          >
-            {tick(stack.stroke != null)}stroke {stack.stroke ?? "none"}
-          </DropdownMenu.Item>
-          <DropdownMenu.Item
-            className={item}
-            onSelect={(event) => {
-              event.preventDefault();
-              act(spread(stack, note.id));
-            }}
-          >
-            {tick(stack.spread_ms > 0)}spread {stack.spread_ms} ms
-          </DropdownMenu.Item>
-          <DropdownMenu.Item
-            className={item}
-            onSelect={(event) => {
-              event.preventDefault();
-              act(
-                cut(
-                  inOrder(state.elements.notes).filter((one) => one.stack === stack.id),
-                  note.id,
-                ),
-              );
-            }}
-          >
-            {tick(false)}cut
-          </DropdownMenu.Item>
+          <Item on={stack.stroke != null} act={does(NOTES.stroke)}>
+            stroke {stack.stroke ?? "none"}
+          </Item>
+          <Item on={stack.spread_ms > 0} act={does(NOTES.spread)}>
+            spread {stack.spread_ms} ms
+          </Item>
+          <Item act={does(NOTES.cut)}>cut</Item>
         </>
       )}
       <div className="flex px-3">
-        {LEVELS.map((level) => (
+        {LEVELS.map((one) => (
           <DropdownMenu.Item
-            key={level}
-            aria-label={`loudness ${level}`}
+            key={one}
+            aria-label={`loudness ${one}`}
             className="cursor-pointer px-2 font-bold italic data-[highlighted]:bg-paper data-[highlighted]:outline-none"
             onSelect={(event) => {
               event.preventDefault();
-              act(setLevel(state.elements, note?.tick ?? state.cursor.tick, level, note?.id ?? null));
+              level(one);
             }}
           >
-            {level}
+            {one}
           </DropdownMenu.Item>
         ))}
       </div>
-      {state.selection !== null &&
-        (["louder", "softer"] as const).map((to) => (
-          <DropdownMenu.Item
-            key={to}
-            className={item}
-            onSelect={(event) => {
-              event.preventDefault();
-              if (state.selection !== null) act(swell(state.elements, state.selection, to, note?.id ?? null));
-            }}
-          >
-            {tick(false)}swell {to} over the span
-          </DropdownMenu.Item>
-        ))}
+      {marked && (
+        <>
+          <Item act={does(NOTES.louder)}>swell louder over the span</Item>
+          <Item act={does(NOTES.softer)}>swell softer over the span</Item>
+        </>
+      )}
     </DropdownMenu.Group>
   );
+}
+
+/** Every technique, at the note: arrows and letters choose, enter does it, again goes on to its next size. It stays open until it is left. */
+export function NoteMenu() {
+  const open = useShown((state) => state.menu);
+  const tables = useDocument((state) => state.bench?.tables);
+  const note = useNoteInHand();
+  if (!open || tables === undefined) return null;
   return (
     <DropdownMenu.Root
       open
@@ -117,22 +115,18 @@ export function NoteMenu() {
           {GROUPS.map((group) => (
             <div key={group} className="flex flex-col">
               <DropdownMenu.Group className="pb-2">
-                <DropdownMenu.Label className="px-3 text-[13px] font-bold text-ink-2">{group}</DropdownMenu.Label>
+                <Heading>{group}</Heading>
                 {TECHNIQUES.filter((one) => one.group === group).map((one) => (
-                  <DropdownMenu.Item
+                  <Item
                     key={one.name}
-                    className={item}
-                    onSelect={(event) => {
-                      event.preventDefault();
-                      shapeInHand((of, known) => shapeBy(one.name, of, known));
-                    }}
+                    on={note !== null && one.on(note, tables)}
+                    act={() => shapeInHand((of, known) => shapeBy(one.name, of, known))}
                   >
-                    {tick(note !== null && one.on(note, tables))}
                     {one.name}
-                  </DropdownMenu.Item>
+                  </Item>
                 ))}
               </DropdownMenu.Group>
-              {group === "how it ends" && others}
+              {group === "how it ends" && <StackAndLoudness />}
             </div>
           ))}
         </DropdownMenu.Content>

@@ -1,19 +1,18 @@
 import { type ChangeEvent, useState } from "react";
 import { api, take } from "@/api/client";
-import { useBench } from "@/score/bench";
+import { useSaving } from "@/score/saving";
+import { useBarHere } from "@/score/cursor";
 import { request } from "@/score/sending";
-import { Area, Button, Dialog } from "@/ui/parts";
+import { InputDialog } from "@/ui/InputDialog";
+import { Area } from "@/ui/parts";
 
 /** Text tablature, pasted or from a file, written at the bars that it names or from the cursor's bar on. */
 export function TabDialog({ onClose }: { onClose: () => void }) {
   const [text, setText] = useState("");
   const [named, setNamed] = useState(true);
   const [tried, setTried] = useState(false);
-  const trouble = useBench((state) => state.trouble);
-  const bar = useBench(
-    (state) =>
-      state.bench?.strip.bars.find((one) => state.cursor.tick >= one.tick && state.cursor.tick < one.end)?.number ?? 1,
-  );
+  const trouble = useSaving((state) => state.trouble);
+  const bar = useBarHere()?.number ?? 1;
   const bringIn = (event: ChangeEvent<HTMLInputElement>) => {
     const file = event.target.files?.[0];
     event.target.value = "";
@@ -46,54 +45,38 @@ export function TabDialog({ onClose }: { onClose: () => void }) {
     </label>
   );
   return (
-    <Dialog
-      open
+    <InputDialog
       wide
-      onOpenChange={(open) => {
-        if (!open) onClose();
-      }}
       title="Tablature as text"
+      submit="Write it"
+      disabled={text.trim() === ""}
+      onSubmit={() => void write()}
+      onClose={onClose}
     >
-      <form
-        className="flex flex-col gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
-          void write();
+      <Area
+        label="Paste it here"
+        rows={13}
+        autoFocus
+        value={text}
+        onChange={(event) => {
+          setText(event.target.value);
+          setTried(false);
         }}
-      >
-        <Area
-          label="Paste it here"
-          rows={13}
-          autoFocus
-          value={text}
-          onChange={(event) => {
-            setText(event.target.value);
-            setTried(false);
-          }}
-          hint="A line for each string, the highest first, with | between the bars. With a count line above it the times are exact; without one they are read from the spacing."
-        />
-        <div className="flex flex-wrap gap-x-6 gap-y-2" role="radiogroup" aria-label="Where it goes">
-          {choice("at the bars that it names", true)}
-          {choice(`from bar ${bar} on, where the cursor is`, false)}
-          <label className="cursor-pointer underline">
-            open a file
-            <input type="file" accept=".txt,.tab,text/*" className="sr-only" onChange={bringIn} />
-          </label>
-        </div>
-        <p role="status" aria-label="Result" className="min-h-6">
-          {tried && trouble !== null
-            ? trouble
-            : "It goes in place of what its bars hold; notes that stand there as it says are left alone. One undo brings all back."}
-        </p>
-        <div className="flex justify-end gap-2">
-          <Button type="button" quiet onClick={onClose}>
-            Cancel
-          </Button>
-          <Button type="submit" strong disabled={text.trim() === ""}>
-            Write it
-          </Button>
-        </div>
-      </form>
-    </Dialog>
+        hint="A line for each string, the highest first, with | between the bars. With a count line above it the times are exact; without one they are read from the spacing."
+      />
+      <div className="flex flex-wrap gap-x-6 gap-y-2" role="radiogroup" aria-label="Where it goes">
+        {choice("at the bars that it names", true)}
+        {choice(`from bar ${bar} on, where the cursor is`, false)}
+        <label className="cursor-pointer underline">
+          open a file
+          <input type="file" accept=".txt,.tab,text/*" className="sr-only" onChange={bringIn} />
+        </label>
+      </div>
+      <p role="status" aria-label="Result" className="min-h-6">
+        {tried && trouble !== null
+          ? trouble
+          : "It goes in place of what its bars hold; notes that stand there as it says are left alone. One undo brings all back."}
+      </p>
+    </InputDialog>
   );
 }

@@ -1,11 +1,12 @@
 import type { KeyboardEvent, ReactNode } from "react";
-import { openTool, type Tool, useBench } from "@/score/bench";
+import { useDocument } from "@/score/document";
+import { type Tool, openTool, useShown } from "@/score/shown";
 import { ByEarTool } from "./ByEarTool";
 import { DoubtsTool } from "./DoubtsTool";
 import { FindTool } from "./FindTool";
-import { HandTool, type HandSize } from "./HandTool";
+import { HandTool } from "./HandTool";
 import { HistoryTool } from "./HistoryTool";
-import type { Playing } from "./playing";
+import type { Player } from "@/score/playing";
 import { VersionsTool } from "./VersionsTool";
 
 const TOOLS: readonly (readonly [Tool, string])[] = [
@@ -18,20 +19,20 @@ const TOOLS: readonly (readonly [Tool, string])[] = [
   ["history", "history"],
 ];
 
-type Props = { player: Playing; handSize: HandSize; onHandSize: (size: HandSize) => void; children: ReactNode };
+type Props = { player: Player; children: ReactNode };
 
 /** What stands beside the neck: the note in hand, or one of the tools for the span at hand. */
-export function Tools({ player, handSize, onHandSize, children }: Props) {
-  const tool = useBench((state) => state.tool);
-  const doubts = useBench(
+export function Tools({ player, children }: Props) {
+  const tool = useShown((state) => state.tool);
+  const doubts = useDocument(
     (state) => Object.values(state.elements.questions).filter((one) => one.answer === null).length,
   );
   const body = {
     note: children,
-    hand: <HandTool size={handSize} onSize={onHandSize} />,
+    hand: <HandTool />,
     doubts: <DoubtsTool player={player} />,
     "by ear": <ByEarTool player={player} />,
-    find: <FindTool handSize={handSize} />,
+    find: <FindTool />,
     versions: <VersionsTool />,
     history: <HistoryTool />,
   }[tool];

@@ -1,7 +1,11 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { api, type Schemas, sentence, take } from "@/api/client";
-import { compareTo, goTo, useBench } from "@/score/bench";
+import { latest } from "@/api/latest";
+import { goTo } from "@/score/cursor";
+import { useDocument } from "@/score/document";
+import { useSaving } from "@/score/saving";
+import { compareTo, useShown } from "@/score/shown";
 import { request } from "@/score/sending";
 import { Button, Field } from "@/ui/parts";
 
@@ -16,26 +20,29 @@ const RULES: readonly Rule[] = [
 
 /** Versions of this solo and other solos of its tune: made by rules, compared on the strip, kept up with their parent. */
 export function VersionsTool() {
-  const soloId = useBench((state) => state.bench?.solo_id ?? "");
-  const parent = useBench((state) => state.bench?.solo.settings.parent);
-  const messages = useBench((state) => state.messages);
-  const compared = useBench((state) => state.compared);
+  const soloId = useDocument((state) => state.bench?.solo_id ?? "");
+  const parent = useDocument((state) => state.bench?.solo.settings.parent);
+  const messages = useSaving((state) => state.messages);
+  const compared = useShown((state) => state.compared);
   const [kin, setKin] = useState<readonly (Schemas["Kin"] & { recording: string })[]>([]);
   const [name, setName] = useState("");
   const [rules, setRules] = useState<readonly Rule[]>([]);
   const [made, setMade] = useState<Schemas["NewVersion"] | null>(null);
   const [trouble, setTrouble] = useState("");
-  useEffect(() => {
-    take(api.GET("/api/solos/{solo_id}/family", { params: { path: { solo_id: soloId } } })).then(
-      (found) =>
-        setKin(
-          found
-            .flatMap((one) => one.solos.map((solo) => ({ ...solo, recording: one.recording?.title ?? "" })))
-            .filter((one) => one.solo_id !== soloId),
-        ),
-      (fault: unknown) => setTrouble(sentence(fault)),
-    );
-  }, [soloId, made]);
+  useEffect(
+    () =>
+      latest(
+        take(api.GET("/api/solos/{solo_id}/family", { params: { path: { solo_id: soloId } } })),
+        (found) =>
+          setKin(
+            found
+              .flatMap((one) => one.solos.map((solo) => ({ ...solo, recording: one.recording?.title ?? "" })))
+              .filter((one) => one.solo_id !== soloId),
+          ),
+        (fault) => setTrouble(sentence(fault)),
+      ),
+    [soloId, made],
+  );
   useEffect(() => () => compareTo(null), []);
   const compare = (other: string) => {
     take(api.GET("/api/solos/{solo_id}/compare", { params: { path: { solo_id: soloId }, query: { other } } })).then(

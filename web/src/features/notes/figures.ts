@@ -1,6 +1,10 @@
 /** Figures written again: the whole or its tail, at once behind themselves. The server copies; here it is only said which. */
 import { api, type Schemas, take } from "@/api/client";
-import { hint, select, setCursor, setFigure, ticksOf, useBench } from "@/score/bench";
+import { atHand, select, setCursor } from "@/score/cursor";
+import { openDocument } from "@/score/document";
+import { hint } from "@/score/saving";
+import { setFigure, shownNow } from "@/score/shown";
+import { entryNow, ticksNow } from "@/score/entry";
 import { request } from "@/score/sending";
 import { inOrder } from "@/score/edits";
 
@@ -23,14 +27,13 @@ export const copyFigure = async (copy: FigureCopy): Promise<boolean> => {
 
 /** The last stack or note before the cursor struck again, as long as the length in force. */
 export const strikeAgain = async (): Promise<void> => {
-  const state = useBench.getState();
-  const last = inOrder(state.elements.notes).findLast((note) => note.tick < state.cursor.tick);
+  const { tick: to } = atHand().cursor;
+  const last = inOrder(openDocument().elements.notes).findLast((note) => note.tick < to);
   if (last === undefined) {
     hint("There is no note before the cursor to repeat.");
     return;
   }
-  const ticks = ticksOf(state);
-  const to = state.cursor.tick;
+  const ticks = ticksNow();
   if (
     await request((solo_id) =>
       take(
@@ -46,15 +49,14 @@ export const strikeAgain = async (): Promise<void> => {
 
 /** The chart's chord under the hand, at the cursor. */
 export const writeChord = async (): Promise<void> => {
-  const state = useBench.getState();
-  const ticks = ticksOf(state);
-  const { tick } = state.cursor;
+  const ticks = ticksNow();
+  const { tick } = atHand().cursor;
   if (
     await request((solo_id) =>
       take(
         api.POST("/api/solos/{solo_id}/chord-shape", {
           params: { path: { solo_id } },
-          body: { tick, ticks, position: state.entry.position },
+          body: { tick, ticks, position: entryNow().position },
         }),
       ),
     )
@@ -64,10 +66,11 @@ export const writeChord = async (): Promise<void> => {
 
 /** What stands before the cursor: what is marked, the figure that was repeated last, else the bar so far, or the bar before. */
 const figureBefore = (): { from: number; to: number } | null => {
-  const { selection, figure, cursor, bench } = useBench.getState();
+  const { selection, cursor } = atHand();
+  const { figure } = shownNow();
   if (selection !== null) return selection;
   if (figure !== null && figure.to === cursor.tick) return figure;
-  const bars = bench?.strip.bars ?? [];
+  const bars = openDocument().bench?.strip.bars ?? [];
   const bar = bars.find((one) => one.tick < cursor.tick && cursor.tick <= one.end);
   return bar === undefined ? null : { from: bar.tick, to: cursor.tick };
 };
@@ -79,7 +82,7 @@ export const repeatFigure = async (tail: boolean): Promise<void> => {
     return;
   }
   const from = tail ? Math.round((found.from + found.to) / 2) : found.from;
-  const { cursor, selection } = useBench.getState();
+  const { cursor, selection } = atHand();
   const to = selection === null ? cursor.tick : selection.to;
   if (await copyFigure({ start: from, end: found.to, to })) setFigure({ from: to, to: to + found.to - from });
 };

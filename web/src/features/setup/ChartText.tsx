@@ -1,6 +1,7 @@
 import { type ChangeEvent, useCallback, useEffect, useRef, useState } from "react";
 import { api, Refusal, type Schemas, sentence, take } from "@/api/client";
-import { useBench } from "@/score/bench";
+import { latest } from "@/api/latest";
+import { useDocument } from "@/score/document";
 import { request } from "@/score/sending";
 import { Button, MarkedArea } from "@/ui/parts";
 import { ChordsDialog } from "./ChordsDialog";
@@ -11,9 +12,9 @@ const PAUSE_MS = 700;
 
 /** The chart as text. After each pause it is put in force when it reads; else its faults are marked, it is kept as a draft, and the last good chart stays. */
 export function ChartText() {
-  const bench = useBench((state) => state.bench);
+  const bench = useDocument((state) => state.bench);
   const soloId = bench?.solo_id;
-  const version = useBench((state) => (bench === null ? 0 : (state.versions[bench.ground_id] ?? 0)));
+  const version = useDocument((state) => (bench === null ? 0 : (state.versions[bench.ground_id] ?? 0)));
   const [text, setText] = useState("");
   const [faults, setFaults] = useState<readonly Fault[]>([]);
   const [message, setMessage] = useState("");
@@ -23,8 +24,9 @@ export function ChartText() {
   const known = useRef(""); // the text as it was last sent or fetched
   const stored = useRef(""); // the text as the server prints it
   const fetchStored = useCallback(() => {
-    if (soloId === undefined) return;
-    take(api.GET("/api/solos/{solo_id}/chart", { params: { path: { solo_id: soloId } } })).then(
+    if (soloId === undefined) return undefined;
+    return latest(
+      take(api.GET("/api/solos/{solo_id}/chart", { params: { path: { solo_id: soloId } } })),
       (chart) => {
         const before = known.current;
         stored.current = chart.draft ?? chart.text;
@@ -34,7 +36,7 @@ export function ChartText() {
         }
         if (chart.draft !== null) setMessage("A draft with faults; the last good chart is in force.");
       },
-      (fault: unknown) => setMessage(sentence(fault)),
+      (fault) => setMessage(sentence(fault)),
     );
   }, [soloId]);
   useEffect(fetchStored, [fetchStored, version]);

@@ -1,13 +1,15 @@
 import { useState } from "react";
 import { api, take } from "@/api/client";
-import { useBench } from "@/score/bench";
+import { useDocument } from "@/score/document";
+import { useSaving } from "@/score/saving";
 import { request } from "@/score/sending";
-import { Button, Dialog, Field } from "@/ui/parts";
+import { InputDialog } from "@/ui/InputDialog";
+import { Button, Field } from "@/ui/parts";
 
 /** Another symbol for one chord: here, or every time that its bar is played. */
 export function ChordDialog({ chordId, bar, onClose }: { chordId: string; bar: number; onClose: () => void }) {
-  const chords = useBench((state) => state.bench?.strip.chords ?? []);
-  const trouble = useBench((state) => state.trouble);
+  const chords = useDocument((state) => state.bench?.strip.chords ?? []);
+  const trouble = useSaving((state) => state.trouble);
   const same = chords.filter((chord) => chord.id === chordId);
   const here = same.find((chord) => chord.bar === bar) ?? same[0];
   const [symbol, setSymbol] = useState(here?.symbol ?? "");
@@ -24,39 +26,22 @@ export function ChordDialog({ chordId, bar, onClose }: { chordId: string; bar: n
   };
   const often = same.length > 1;
   return (
-    <Dialog
-      open
-      onOpenChange={(open) => {
-        if (!open) onClose();
-      }}
+    <InputDialog
       title={`The chord at ${here?.where ?? ""}`}
+      submit={often ? "Here" : "Change"}
+      others={often && <Button onClick={() => void save(null)}>Every time</Button>}
+      onSubmit={() => void save(often ? bar : null)}
+      onClose={onClose}
     >
-      <form
-        className="flex flex-col gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          void save(often ? bar : null);
-        }}
-      >
-        <Field
-          label="Symbol"
-          required
-          autoFocus
-          value={symbol}
-          onChange={(event) => setSymbol(event.target.value)}
-          fault={trouble ?? undefined}
-          hint={often ? `This bar is played ${same.length} times.` : "The labels of its notes follow."}
-        />
-        <div className="flex justify-end gap-2">
-          <Button quiet onClick={onClose}>
-            Cancel
-          </Button>
-          {often && <Button onClick={() => void save(null)}>Every time</Button>}
-          <Button strong type="submit">
-            {often ? "Here" : "Change"}
-          </Button>
-        </div>
-      </form>
-    </Dialog>
+      <Field
+        label="Symbol"
+        required
+        autoFocus
+        value={symbol}
+        onChange={(event) => setSymbol(event.target.value)}
+        fault={trouble ?? undefined}
+        hint={often ? `This bar is played ${same.length} times.` : "The labels of its notes follow."}
+      />
+    </InputDialog>
   );
 }

@@ -1,6 +1,8 @@
 import { useState } from "react";
 import { api, take } from "@/api/client";
-import { useBench } from "@/score/bench";
+import { useCursor } from "@/score/cursor";
+import { useDocument } from "@/score/document";
+import { useSaving } from "@/score/saving";
 import { request } from "@/score/sending";
 import { Button, Dialog, Field } from "@/ui/parts";
 import { drawn } from "@/ui/signs";
@@ -8,16 +10,16 @@ import { type Found, Hear } from "./Hear";
 
 /** What the chords of some bars sound like, likeliest first. Written ones change here; others go into the text. */
 export function ChordsDialog({ onTake, onClose }: { onTake: (text: string) => void; onClose: () => void }) {
-  const bench = useBench((state) => state.bench);
-  const trouble = useBench((state) => state.trouble);
-  const selection = useBench((state) => state.selection);
+  const bench = useDocument((state) => state.bench);
+  const trouble = useSaving((state) => state.trouble);
+  const selection = useCursor((state) => state.selection);
   const bars = bench?.strip.bars ?? [];
   const at = (tick: number) => bars.find((bar) => tick >= bar.tick && tick < bar.end)?.number;
   const first = selection === null ? (bench?.solo.settings.first_bar ?? 1) : (at(selection.from) ?? 1);
   const last = selection === null ? (bench?.solo.settings.last_bar ?? 12) : (at(selection.to - 1) ?? first);
   const [span, setSpan] = useState({ first: String(first), last: String(last) });
   const [withOffset, setWithOffset] = useState(true);
-  const offset = useBench((state) => state.bench?.ground.settings.offset_cents ?? 0);
+  const offset = useDocument((state) => state.bench?.ground.settings.offset_cents ?? 0);
   const [taken, setTaken] = useState<Readonly<Record<number, string>>>({});
   if (bench === null) return null;
   const take_ = async (bar: Bar, symbol: string) => {

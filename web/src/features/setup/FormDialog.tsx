@@ -1,6 +1,8 @@
 import { useEffect, useState } from "react";
 import { api, sentence, take } from "@/api/client";
-import { Button, Choose, Dialog, Field } from "@/ui/parts";
+import { latest } from "@/api/latest";
+import { InputDialog } from "@/ui/InputDialog";
+import { Choose, Field } from "@/ui/parts";
 
 const FORMS = ["12-bar", "minor 12-bar", "8-bar", "16-bar"] as const;
 const CADENCES = ["V IV", "ii V"] as const;
@@ -41,33 +43,19 @@ export function FormDialog({
       minor_two: wanted.two,
       choruses: Number(wanted.choruses) || 1,
     };
-    let here = true;
-    take(api.GET("/api/forms", { params: { query } })).then(
-      (found) => {
-        if (here) setText(found.text);
-      },
-      (fault: unknown) => {
-        if (here) setText(sentence(fault));
-      },
+    return latest(
+      take(api.GET("/api/forms", { params: { query } })),
+      (found) => setText(found.text),
+      (fault) => setText(sentence(fault)),
     );
-    return () => {
-      here = false;
-    };
   }, [wanted, minor]);
   useEffect(() => {
-    let here = true;
     const query = { figure: Number(bars.figure) || 0, form: Number(bars.form) || 0 };
-    take(api.GET("/api/fit", { params: { query } })).then(
-      (found) => {
-        if (here) setFits(found.sentence);
-      },
-      (fault: unknown) => {
-        if (here) setFits(sentence(fault));
-      },
+    return latest(
+      take(api.GET("/api/fit", { params: { query } })),
+      (found) => setFits(found.sentence),
+      (fault) => setFits(sentence(fault)),
     );
-    return () => {
-      here = false;
-    };
   }, [bars]);
   const ticked = (label: string, name: "quick" | "sharp" | "two") => (
     <label className="flex items-center gap-2">
@@ -81,94 +69,83 @@ export function FormDialog({
     </label>
   );
   return (
-    <Dialog
-      open
+    <InputDialog
       wide
-      onOpenChange={(open) => {
-        if (!open) onClose();
-      }}
       title="Stock forms"
+      submit="Put it into the chart"
+      onSubmit={() => onTake(text)}
+      onClose={onClose}
     >
-      <div className="flex flex-col gap-4">
-        <div className="grid grid-cols-5 gap-3">
-          <Choose
-            label="Form"
-            options={FORMS}
-            value={wanted.form}
-            onChange={(event) => setWanted({ ...wanted, form: event.target.value })}
-          />
-          <Field
-            label="Root"
-            value={wanted.tonic}
-            onChange={(event) => setWanted({ ...wanted, tonic: event.target.value })}
-          />
-          <Choose
-            label="Bars 9 and 10"
-            disabled={minor || wanted.form === "8-bar"}
-            options={CADENCES}
-            value={wanted.cadence}
-            onChange={(event) => setWanted({ ...wanted, cadence: event.target.value })}
-          />
-          <Choose
-            label="Turnaround"
-            disabled={minor || wanted.form === "8-bar"}
-            options={TURNAROUNDS}
-            value={wanted.turnaround}
-            onChange={(event) => setWanted({ ...wanted, turnaround: event.target.value })}
-          />
-          <Field
-            label="Choruses"
-            inputMode="numeric"
-            value={wanted.choruses}
-            onChange={(event) => setWanted({ ...wanted, choruses: event.target.value })}
-          />
-        </div>
-        <div className="flex flex-wrap gap-5">
-          {minor ? (
-            ticked("half-diminished ii in bar 9", "two")
-          ) : wanted.form === "8-bar" ? null : (
-            <>
-              {ticked("quick change in bar 2", "quick")}
-              {ticked("♯IV diminished in bar 6", "sharp")}
-            </>
-          )}
-        </div>
-        <pre
-          aria-label="Form as text"
-          className="overflow-x-auto whitespace-pre-wrap rounded-[4px] border border-rule-2 bg-sheet p-3 text-[15px]"
-        >
-          {text}
-        </pre>
-        <div className="flex items-end gap-3 border-t border-rule pt-3">
-          <div className="w-28">
-            <Field
-              label="Figure of bars"
-              inputMode="numeric"
-              value={bars.figure}
-              onChange={(event) => setBars({ ...bars, figure: event.target.value })}
-            />
-          </div>
-          <div className="w-28">
-            <Field
-              label="over a form of"
-              inputMode="numeric"
-              value={bars.form}
-              onChange={(event) => setBars({ ...bars, form: event.target.value })}
-            />
-          </div>
-          <p role="status" aria-label="Fit" className="pb-2">
-            {fits}
-          </p>
-        </div>
-        <div className="flex justify-end gap-2">
-          <Button quiet onClick={onClose}>
-            Cancel
-          </Button>
-          <Button strong onClick={() => onTake(text)}>
-            Put it into the chart
-          </Button>
-        </div>
+      <div className="grid grid-cols-5 gap-3">
+        <Choose
+          label="Form"
+          options={FORMS}
+          value={wanted.form}
+          onChange={(event) => setWanted({ ...wanted, form: event.target.value })}
+        />
+        <Field
+          label="Root"
+          value={wanted.tonic}
+          onChange={(event) => setWanted({ ...wanted, tonic: event.target.value })}
+        />
+        <Choose
+          label="Bars 9 and 10"
+          disabled={minor || wanted.form === "8-bar"}
+          options={CADENCES}
+          value={wanted.cadence}
+          onChange={(event) => setWanted({ ...wanted, cadence: event.target.value })}
+        />
+        <Choose
+          label="Turnaround"
+          disabled={minor || wanted.form === "8-bar"}
+          options={TURNAROUNDS}
+          value={wanted.turnaround}
+          onChange={(event) => setWanted({ ...wanted, turnaround: event.target.value })}
+        />
+        <Field
+          label="Choruses"
+          inputMode="numeric"
+          value={wanted.choruses}
+          onChange={(event) => setWanted({ ...wanted, choruses: event.target.value })}
+        />
       </div>
-    </Dialog>
+      <div className="flex flex-wrap gap-5">
+        {minor ? (
+          ticked("half-diminished ii in bar 9", "two")
+        ) : wanted.form === "8-bar" ? null : (
+          <>
+            {ticked("quick change in bar 2", "quick")}
+            {ticked("♯IV diminished in bar 6", "sharp")}
+          </>
+        )}
+      </div>
+      <pre
+        aria-label="Form as text"
+        className="overflow-x-auto whitespace-pre-wrap rounded-[4px] border border-rule-2 bg-sheet p-3 text-[15px]"
+      >
+        {text}
+      </pre>
+      <div className="flex items-end gap-3 border-t border-rule pt-3">
+        <div className="w-28">
+          <Field
+            label="Figure of bars"
+            inputMode="numeric"
+            value={bars.figure}
+            onChange={(event) => setBars({ ...bars, figure: event.target.value })}
+          />
+        </div>
+        <div className="w-28">
+          <Field
+            label="over a form of"
+            inputMode="numeric"
+            value={bars.form}
+            onChange={(event) => setBars({ ...bars, form: event.target.value })}
+          />
+        </div>
+        <p role="status" aria-label="Fit" className="pb-2">
+          {fits}
+        </p>
+      </div>
+    </InputDialog>
   );
 }

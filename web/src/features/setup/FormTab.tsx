@@ -1,18 +1,18 @@
 import { type ChangeEvent, useEffect, useRef, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
-import { useBench } from "@/score/bench";
+import { latest } from "@/api/latest";
+import { useBarHere, useCursor } from "@/score/cursor";
+import { useDocument } from "@/score/document";
 import { request } from "@/score/sending";
 import { Area, Button, Field } from "@/ui/parts";
 import { ChartText } from "./ChartText";
 import { Settle } from "./settle";
-import type { Playing } from "./TapDialog";
+import type { Player } from "@/score/playing";
 
 /** The chart beside its sections, the order in which they are played, and cues. */
-export function FormTab({ player }: { player: Playing }) {
-  const bench = useBench((state) => state.bench);
-  const bar = useBench(
-    (state) => state.bench?.strip.bars.find((one) => state.cursor.tick < one.end) ?? state.bench?.strip.bars.at(-1),
-  );
+export function FormTab({ player }: { player: Player }) {
+  const bench = useDocument((state) => state.bench);
+  const bar = useBarHere();
   if (bench === null) return null;
   return (
     <div className="grid grid-cols-1 gap-x-6 gap-y-3 lg:grid-cols-[1.2fr_1fr_0.9fr]">
@@ -64,18 +64,20 @@ const mark = (bar: Schemas["BarView"] | undefined, body: Partial<Schemas["MarkRe
       );
 
 /** Sections by the time at which they begin, and how often each is played. */
-function Sections({ player }: { player: Playing }) {
-  const soloId = useBench((state) => state.bench?.solo_id);
-  const version = useBench((state) => (state.bench === null ? 0 : (state.versions[state.bench.ground_id] ?? 0)));
-  const grid = useBench((state) => state.grid);
-  const cursor = useBench((state) => state.cursor.tick);
+function Sections({ player }: { player: Player }) {
+  const soloId = useDocument((state) => state.bench?.solo_id);
+  const version = useDocument((state) => (state.bench === null ? 0 : (state.versions[state.bench.ground_id] ?? 0)));
+  const grid = useDocument((state) => state.grid);
+  const cursor = useCursor((state) => state.cursor.tick);
   const [form, setForm] = useState<Schemas["WrittenForm"] | null>(null);
   const [text, setText] = useState("");
   const [message, setMessage] = useState("");
   const loaded = useRef("");
+  const naming = useRef(false);
   useEffect(() => {
-    if (soloId === undefined) return;
-    take(api.GET("/api/solos/{solo_id}/form", { params: { path: { solo_id: soloId } } })).then(
+    if (soloId === undefined) return undefined;
+    return latest(
+      take(api.GET("/api/solos/{solo_id}/form", { params: { path: { solo_id: soloId } } })),
       (now) => {
         setForm(now);
         const stored = now.sections
@@ -86,24 +88,24 @@ function Sections({ player }: { player: Playing }) {
             return `${clock(Number(start))} ${name}`;
           })
           .join("\n");
+        if (naming.current) return; // what was asked before it is older than what is being stored
         const shown = loaded.current;
         loaded.current = stored;
         setText((typed) => (typed === shown ? stored : typed)); // what is being typed stays
       },
-      (fault: unknown) => setMessage(sentence(fault)),
+      (fault) => setMessage(sentence(fault)),
     );
   }, [soloId, version]);
   const name = async () => {
     setMessage("");
-    const before = loaded.current;
+    naming.current = true;
+    const done = await request((solo_id) =>
+      take(api.PUT("/api/solos/{solo_id}/sections", { params: { path: { solo_id } }, body: { text } })),
+    );
+    naming.current = false;
+    if (!done) return;
     loaded.current = text; // it is stored now, so what comes back may take its place
-    if (
-      await request((solo_id) =>
-        take(api.PUT("/api/solos/{solo_id}/sections", { params: { path: { solo_id } }, body: { text } })),
-      )
-    )
-      setMessage(text.trim() === "" ? "The sections are cleared." : "Named.");
-    else loaded.current = before;
+    setMessage(text.trim() === "" ? "The sections are cleared." : "Named.");
   };
   const here = () => {
     const at = player.position() ?? grid.second(cursor);
@@ -176,9 +178,9 @@ const clock = (second: number): string => {
 
 /** Words that are sung or said, or another player's entry: a fill is found by what it answers. */
 function Cues() {
-  const cues = useBench((state) => state.bench?.strip.cues ?? []);
-  const ground = useBench((state) => state.bench?.ground.cues ?? []);
-  const cursor = useBench((state) => state.cursor.tick);
+  const cues = useDocument((state) => state.bench?.strip.cues ?? []);
+  const ground = useDocument((state) => state.bench?.ground.cues ?? []);
+  const cursor = useCursor((state) => state.cursor.tick);
   const [words, setWords] = useState("");
   const put = (next: readonly Schemas["Cue"][]) =>
     request((solo_id) =>

@@ -1,24 +1,22 @@
 import { useEffect, useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
-import { useBench } from "@/score/bench";
+import { latest } from "@/api/latest";
+import { useDocument } from "@/score/document";
+import { useSaving } from "@/score/saving";
 import { Tabs } from "@/ui/parts";
 import { FormTab } from "./FormTab";
 import { RecordingTab } from "./RecordingTab";
 import { StringsTab } from "./StringsTab";
-import type { Playing } from "./TapDialog";
+import type { Player } from "@/score/playing";
 import { TimeTab } from "./TimeTab";
 
 /** What is settled before the first note, and may be changed later: time, form, strings, and who plays on which recording. */
-export function GroundPanel({ player }: { player: Playing }) {
-  const bench = useBench((state) => state.bench);
-  const messages = useBench((state) => state.messages);
+export function GroundPanel({ player }: { player: Player }) {
+  const bench = useDocument((state) => state.bench);
+  const messages = useSaving((state) => state.messages);
   const [meters, setMeters] = useState<Schemas["Offers"]["meters"]>([]);
-  useEffect(() => {
-    take(api.GET("/api/offers")).then(
-      (offers) => setMeters(offers.meters),
-      () => undefined,
-    ); // the meter in force is offered anyway
-  }, []);
+  // Where this fails the meter in force is offered anyway.
+  useEffect(() => latest(take(api.GET("/api/offers")), (offers) => setMeters(offers.meters)), []);
   if (bench === null) return null;
   const { strip } = bench;
   return (
@@ -55,7 +53,7 @@ export function GroundPanel({ player }: { player: Playing }) {
 
 /** What no longer fits after a change: it stays in the document and is listed. */
 function Violations() {
-  const violations = useBench((state) => state.bench?.violations ?? []);
+  const violations = useDocument((state) => state.bench?.violations ?? []);
   if (violations.length === 0) return null;
   return (
     <section aria-label="What does not fit" className="border-l-4 border-doubt pl-2">

@@ -1,6 +1,8 @@
 import { type ReactNode, useEffect, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
-import { layUnder, useBench } from "@/score/bench";
+import { latest } from "@/api/latest";
+import { useDocument } from "@/score/document";
+import { layUnder, useShown } from "@/score/shown";
 import { request, setRecording } from "@/score/sending";
 import { Button, Field } from "@/ui/parts";
 import { CreditsDialog } from "./CreditsDialog";
@@ -9,17 +11,18 @@ type Recording = Schemas["Recording"];
 
 /** What is known of the recording, its tune's other recordings and solos, and who is said to play. */
 export function RecordingTab() {
-  const bench = useBench((state) => state.bench);
-  const under = useBench((state) => state.under);
+  const bench = useDocument((state) => state.bench);
+  const under = useShown((state) => state.under);
   const [family, setFamily] = useState<readonly Schemas["FamilyRecording"][]>([]);
   const [message, setMessage] = useState("");
   const [crediting, setCrediting] = useState(false);
   const soloId = bench?.solo_id;
   useEffect(() => {
-    if (soloId === undefined) return;
-    take(api.GET("/api/solos/{solo_id}/family", { params: { path: { solo_id: soloId } } })).then(
+    if (soloId === undefined) return undefined;
+    return latest(
+      take(api.GET("/api/solos/{solo_id}/family", { params: { path: { solo_id: soloId } } })),
       setFamily,
-      (fault: unknown) => setMessage(sentence(fault)),
+      (fault) => setMessage(sentence(fault)),
     );
   }, [soloId]);
   if (bench === null) return null;

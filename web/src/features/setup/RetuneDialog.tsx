@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
+import { latest } from "@/api/latest";
 import { Button, Dialog } from "@/ui/parts";
 
 export type Retune = { readonly tuning: string | null; readonly capo: number | null; readonly why?: string };
@@ -25,9 +26,10 @@ export function RetuneDialog({
       ...(wanted.tuning === null ? {} : { tuning: wanted.tuning }),
       ...(wanted.capo === null ? {} : { capo: wanted.capo }),
     };
-    take(api.GET("/api/solos/{solo_id}/retuning", { params: { path: { solo_id: soloId }, query } })).then(
+    return latest(
+      take(api.GET("/api/solos/{solo_id}/retuning", { params: { path: { solo_id: soloId }, query } })),
       setCard,
-      (fault: unknown) => setTrouble(sentence(fault)),
+      (fault) => setTrouble(sentence(fault)),
     );
   }, [soloId, wanted]);
   const turned = card?.strings.some((row) => row.semitones !== 0) ?? false;

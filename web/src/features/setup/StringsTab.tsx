@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
-import { useBench } from "@/score/bench";
+import { latest } from "@/api/latest";
+import { useDocument } from "@/score/document";
 import { request } from "@/score/sending";
 import { Button, Field } from "@/ui/parts";
 import { Hear } from "./Hear";
@@ -9,21 +10,19 @@ import { Settle, settle, SettleNumber } from "./settle";
 
 /** The strings and how they are tuned, and how far the recording lies from them. */
 export function StringsTab() {
-  const bench = useBench((state) => state.bench);
-  const written = useBench((state) => Object.keys(state.elements.notes).length > 0);
+  const bench = useDocument((state) => state.bench);
+  const written = useDocument((state) => Object.keys(state.elements.notes).length > 0);
   const [retune, setRetune] = useState<Retune | null>(null);
   const [message, setMessage] = useState("");
   const [tone, setTone] = useState("A4");
   const sound = useRef<HTMLAudioElement>(null);
   const [low, setLow] = useState<Schemas["SoundsLow"] | null>(null);
   const soloId = bench?.solo_id;
-  const version = useBench((state) => (soloId === undefined ? 0 : state.versions[soloId]));
+  const version = useDocument((state) => (soloId === undefined ? 0 : state.versions[soloId]));
   useEffect(() => {
-    if (soloId !== undefined)
-      take(api.GET("/api/solos/{solo_id}/sounds-low", { params: { path: { solo_id: soloId } } })).then(
-        setLow,
-        () => undefined,
-      ); // asked again with the next change
+    if (soloId === undefined) return undefined;
+    // What fails is asked again with the next change.
+    return latest(take(api.GET("/api/solos/{solo_id}/sounds-low", { params: { path: { solo_id: soloId } } })), setLow);
   }, [soloId, version]);
   if (bench === null) return null;
   const { settings } = bench.solo;

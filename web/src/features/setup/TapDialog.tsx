@@ -1,14 +1,11 @@
 import { type KeyboardEvent, useRef, useState } from "react";
 import { api, take } from "@/api/client";
-import { useBench } from "@/score/bench";
+import { useCursor } from "@/score/cursor";
+import { useDocument } from "@/score/document";
+import { type Player, usePlaying } from "@/score/playing";
+import { useSaving } from "@/score/saving";
 import { request } from "@/score/sending";
 import { Button, Dialog, Field } from "@/ui/parts";
-
-export type Playing = {
-  readonly playing: boolean;
-  readonly toggle: () => void;
-  readonly position: (at?: number) => number | null;
-};
 
 /** Tap on every beat while it plays, with any key, a click or the pedal; the grid is laid through the taps. */
 export function TapDialog({
@@ -16,15 +13,16 @@ export function TapDialog({
   keepSeconds,
   onClose,
 }: {
-  player: Playing;
+  player: Player;
   keepSeconds: boolean;
   onClose: () => void;
 }) {
-  const bars = useBench((state) => state.bench?.strip.bars ?? []);
-  const trouble = useBench((state) => state.trouble);
+  const bars = useDocument((state) => state.bench?.strip.bars ?? []);
+  const trouble = useSaving((state) => state.trouble);
+  const playing = usePlaying((state) => state.playing);
   const [taps, setTaps] = useState<readonly number[]>([]);
   const [message, setMessage] = useState("Play, then tap once on every beat.");
-  const cursor = useBench((state) => state.cursor.tick);
+  const cursor = useCursor((state) => state.cursor.tick);
   // Playing begins at the cursor, so the first tap is most likely its bar.
   const [from, setFrom] = useState({
     bar: String(bars.find((bar) => cursor >= bar.tick && cursor < bar.end)?.number ?? 1),
@@ -85,7 +83,7 @@ export function TapDialog({
               pad.current?.focus();
             }}
           >
-            {player.playing ? "Stop" : "Play"}
+            {playing ? "Stop" : "Play"}
           </Button>
           <div className="w-24">
             <Field

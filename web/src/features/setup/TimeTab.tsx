@@ -1,18 +1,21 @@
 import { useEffect, useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
-import { placeBar, useBench } from "@/score/bench";
+import { useCursor } from "@/score/cursor";
+import { useDocument } from "@/score/document";
+import { placeBar, useShown } from "@/score/shown";
 import { request } from "@/score/sending";
 import { Button, Choose } from "@/ui/parts";
 import { BeatsHeard, Hear } from "./Hear";
 import { putBar, SettleNumber, settle as settleBasics } from "./settle";
-import { type Playing, TapDialog } from "./TapDialog";
+import type { Player } from "@/score/playing";
+import { TapDialog } from "./TapDialog";
 
 /** The grid, its meter and its feel: tapped, heard or typed; every bar can be put where it belongs. */
-export function TimeTab({ player, meters }: { player: Playing; meters: readonly string[] }) {
-  const bench = useBench((state) => state.bench);
-  const grid = useBench((state) => state.grid);
-  const cursor = useBench((state) => state.cursor.tick);
-  const placing = useBench((state) => state.placing);
+export function TimeTab({ player, meters }: { player: Player; meters: readonly string[] }) {
+  const bench = useDocument((state) => state.bench);
+  const grid = useDocument((state) => state.grid);
+  const cursor = useCursor((state) => state.cursor.tick);
+  const placing = useShown((state) => state.placing);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [keepSeconds, setKeepSeconds] = useState(false);
   const [tapping, setTapping] = useState(false);

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
-import { dismiss, hint as say, useBench } from "@/score/bench";
+import { dismiss, hint as say, useSaving } from "@/score/saving";
 import { request } from "@/score/sending";
 import { Field } from "@/ui/parts";
 
@@ -59,7 +59,7 @@ export function Settle({
   const leave = async () => {
     if (typed.trim() === value || typed.trim() === "") setTyped(value);
     else if (!(await onSettle(typed.trim()))) {
-      const { trouble } = useBench.getState();
+      const { trouble } = useSaving.getState();
       if (trouble === null) setTyped(value);
       else {
         setFault(trouble);

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { api, sentence, take } from "@/api/client";
-import { Button, Dialog, Field } from "@/ui/parts";
-import type { Ladder } from "./usePlayer";
+import { InputDialog } from "@/ui/InputDialog";
+import { Field } from "@/ui/parts";
+import type { Ladder } from "@/score/playing";
 
 /** From which speed to which a loop climbs, by what step, and when. */
 export function LadderDialog({
@@ -37,81 +38,53 @@ export function LadderDialog({
   };
   const number = { type: "number", required: true } as const;
   return (
-    <Dialog
-      open
-      onOpenChange={(open) => {
-        if (!open) onClose();
-      }}
+    <InputDialog
       title="A ladder of speeds"
+      submit="Start the ladder"
+      trouble={trouble}
+      onSubmit={() => void lay()}
+      onClose={onClose}
     >
-      <form
-        className="flex flex-col gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          void lay();
-        }}
-      >
-        <div className="grid grid-cols-3 gap-3">
-          <Field
-            label="From %"
-            {...number}
-            min={25}
-            max={125}
-            autoFocus
-            value={from}
-            onChange={(event) => setFrom(event.target.value)}
-          />
-          <Field
-            label="To %"
-            {...number}
-            min={25}
-            max={125}
-            value={to}
-            onChange={(event) => setTo(event.target.value)}
-          />
-          <Field
-            label="Step, %"
-            {...number}
-            min={1}
-            max={50}
-            value={step}
-            onChange={(event) => setStep(event.target.value)}
-          />
-        </div>
+      <div className="grid grid-cols-3 gap-3">
         <Field
-          label="Passes at each step"
+          label="From %"
+          {...number}
+          min={25}
+          max={125}
+          autoFocus
+          value={from}
+          onChange={(event) => setFrom(event.target.value)}
+        />
+        <Field label="To %" {...number} min={25} max={125} value={to} onChange={(event) => setTo(event.target.value)} />
+        <Field
+          label="Step, %"
           {...number}
           min={1}
           max={50}
-          value={passes}
-          onChange={(event) => setPasses(event.target.value)}
+          value={step}
+          onChange={(event) => setStep(event.target.value)}
         />
-        <label className="flex items-center gap-2 font-bold">
-          <input
-            type="checkbox"
-            className="size-4"
-            checked={bySelf}
-            onChange={(event) => setBySelf(event.target.checked)}
-          />
-          Go up by itself after them
-        </label>
-        <p className="text-[14px] text-ink-2">
-          The keys for slower and faster go a step down and up. Rest your hands between ladders.
-        </p>
-        {trouble !== null && (
-          <p role="alert" className="font-bold text-doubt">
-            {trouble}
-          </p>
-        )}
-        <div className="flex justify-end gap-2">
-          <Button quiet onClick={onClose}>
-            Cancel
-          </Button>
-          <Button strong type="submit">
-            Start the ladder
-          </Button>
-        </div>
-      </form>
-    </Dialog>
+      </div>
+      <Field
+        label="Passes at each step"
+        {...number}
+        min={1}
+        max={50}
+        value={passes}
+        onChange={(event) => setPasses(event.target.value)}
+      />
+      <label className="flex items-center gap-2 font-bold">
+        <input
+          type="checkbox"
+          className="size-4"
+          checked={bySelf}
+          onChange={(event) => setBySelf(event.target.checked)}
+        />
+        Go up by itself after them
+      </label>
+      <p className="text-[14px] text-ink-2">
+        The keys for slower and faster go a step down and up. Rest your hands between ladders.
+      </p>
+    </InputDialog>
   );
 }

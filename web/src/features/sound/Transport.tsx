@@ -1,33 +1,37 @@
 import { useState } from "react";
-import { useBench } from "@/score/bench";
+import { useCursor } from "@/score/cursor";
+import { useDocument } from "@/score/document";
 import { Stair } from "@/ui/parts";
+import { perform } from "@/score/commands";
+import { usePlaying } from "@/score/playing";
+import { SOUND } from "./commands";
 import { LadderDialog } from "./LadderDialog";
-import { HEAR, type Player, RUNGS } from "./usePlayer";
+import { player, RUNGS } from "./player";
 
 const HEARD = { recording: "recording", writing: "the writing", beside: "both, apart" } as const;
 
 /** Play, what loops, the stair of speeds, count-in, tuning and volume. */
-export function Transport({ player }: { player: Player }) {
-  const bench = useBench((state) => state.bench);
-  const phrases = useBench((state) => state.elements.phrases);
-  const cursor = useBench((state) => state.cursor);
+export function Transport() {
+  const state = usePlaying();
+  const bench = useDocument((state) => state.bench);
+  const phrases = useDocument((state) => state.elements.phrases);
+  const cursor = useCursor((state) => state.cursor);
   const [laying, setLaying] = useState(false);
   if (bench === null) return null;
-  const { ladder } = player;
+  const { ladder, loop } = state;
   const offset = bench.ground.settings.offset_cents;
   const bar = (tick: number) => bench.strip.bars.find((one) => tick >= one.tick && tick < one.end)?.label ?? "";
-  const { loop } = player;
   const title =
     loop === null
-      ? `${player.playing ? "Playing" : "Play"} from bar ${bar(cursor.tick)}`
-      : `${player.playing ? "Looping" : "Loop:"} ${loop.phrase === null ? "the span" : (phrases[loop.phrase]?.name ?? "a phrase")}`;
+      ? `${state.playing ? "Playing" : "Play"} from bar ${bar(cursor.tick)}`
+      : `${state.playing ? "Looping" : "Loop:"} ${loop.phrase === null ? "the span" : (phrases[loop.phrase]?.name ?? "a phrase")}`;
   const last = loop === null ? "" : bar(loop.end - 1);
   const detail =
-    player.trouble ??
-    (player.pending
-      ? player.share === null
+    state.trouble ??
+    (state.pending
+      ? state.share === null
         ? "one moment …"
-        : `made to ${Math.round(player.share * 100)} %`
+        : `made to ${Math.round(state.share * 100)} %`
       : loop === null
         ? bench.recording === null
           ? "the writing, with a click"
@@ -40,31 +44,31 @@ export function Transport({ player }: { player: Player }) {
     >
       <button
         type="button"
-        onClick={player.toggle}
-        aria-label={player.playing ? "Stop" : "Play"}
+        onClick={() => perform(SOUND.play)}
+        aria-label={state.playing ? "Stop" : "Play"}
         className="grid size-[60px] shrink-0 max-sm:size-[84px] place-items-center rounded-full bg-ink text-paper"
       >
         <svg width="24" height="24" viewBox="0 0 24 24" fill="currentColor" aria-hidden>
-          {player.playing ? <path d="M5 3h5v18H5zM14 3h5v18h-5z" /> : <path d="M6 2v20l16-10z" />}
+          {state.playing ? <path d="M5 3h5v18H5zM14 3h5v18h-5z" /> : <path d="M6 2v20l16-10z" />}
         </svg>
       </button>
       <div className="w-[186px] shrink-0">
         <p className="truncate text-[17px] font-bold">{title}</p>
         <p
-          role={player.trouble === null ? undefined : "alert"}
-          className={`truncate text-[14px] ${player.trouble === null ? "text-ink-2" : "font-bold text-doubt"}`}
+          role={state.trouble === null ? undefined : "alert"}
+          className={`truncate text-[14px] ${state.trouble === null ? "text-ink-2" : "font-bold text-doubt"}`}
           title={detail}
         >
           {detail}
-          {player.share !== null && (
+          {state.share !== null && (
             <>
               {" · "}
-              <button type="button" className="underline underline-offset-2" onClick={player.stay}>
+              <button type="button" className="underline underline-offset-2" onClick={player.stayAsItSounds}>
                 cancel
               </button>
             </>
           )}
-          {player.share === null && loop !== null && (
+          {state.share === null && loop !== null && (
             <>
               {" · "}
               <button type="button" className="underline underline-offset-2" onClick={player.dropLoop}>
@@ -76,9 +80,9 @@ export function Transport({ player }: { player: Player }) {
                   <button
                     type="button"
                     className="underline underline-offset-2"
-                    onClick={() => player.setExact(!player.exact)}
+                    onClick={() => player.setExact(!state.exact)}
                   >
-                    {player.exact ? "whole bars" : "exactly"}
+                    {state.exact ? "whole bars" : "exactly"}
                   </button>
                 </>
               )}
@@ -90,8 +94,8 @@ export function Transport({ player }: { player: Player }) {
         <Stair
           label="Speed"
           rungs={ladder?.rungs.length !== undefined && ladder.rungs.length <= 12 ? ladder.rungs : RUNGS}
-          value={player.speed}
-          sounding={player.playing}
+          value={state.speed}
+          sounding={state.playing}
           onChange={player.setSpeed}
         />
         <label className="flex flex-col text-[13px] text-ink-2">
@@ -103,7 +107,7 @@ export function Transport({ player }: { player: Player }) {
               min={25}
               max={125}
               step={5}
-              value={player.speed / 10}
+              value={state.speed / 10}
               onChange={(event) => event.target.value && player.setSpeed(Number(event.target.value) * 10)}
               className="w-[62px] rounded-[4px] border border-rule-2 bg-sheet px-1 py-[2px] text-[16px] font-bold text-ink"
             />{" "}
@@ -123,8 +127,8 @@ export function Transport({ player }: { player: Player }) {
           <div className="flex items-center gap-1">
             <p className="whitespace-nowrap leading-tight" role="status" aria-label="Ladder">
               <span className="block font-bold">
-                {player.playing && loop !== null
-                  ? `pass ${Math.min(player.pass, ladder.passes)} of ${ladder.passes}`
+                {state.playing && loop !== null
+                  ? `pass ${Math.min(state.pass, ladder.passes)} of ${ladder.passes}`
                   : `${ladder.passes} a rung`}
               </span>
               <button
@@ -139,7 +143,7 @@ export function Transport({ player }: { player: Player }) {
               type="button"
               aria-label="A step down"
               className="size-9 rounded-[4px] border border-rule-2 bg-sheet font-bold"
-              onClick={() => player.climb(-1)}
+              onClick={() => perform(SOUND.slower)}
             >
               −
             </button>
@@ -147,13 +151,13 @@ export function Transport({ player }: { player: Player }) {
               type="button"
               aria-label="A step up"
               className="size-9 rounded-[4px] border border-rule-2 bg-sheet font-bold"
-              onClick={() => player.climb(1)}
+              onClick={() => perform(SOUND.faster)}
             >
               +
             </button>
           </div>
         )}
-        {laying && <LadderDialog speed={player.speed} onClose={() => setLaying(false)} onLay={player.setLadder} />}
+        {laying && <LadderDialog speed={state.speed} onClose={() => setLaying(false)} onLay={player.setLadder} />}
       </div>
       <div className="flex shrink-0 flex-col gap-1">
         <div className="flex items-center gap-3">
@@ -164,7 +168,7 @@ export function Transport({ player }: { player: Player }) {
             <input
               type="checkbox"
               className="size-4 accent-[var(--ink)]"
-              checked={player.countIn}
+              checked={state.countIn}
               onChange={(event) => player.setCountIn(event.target.checked)}
             />
             Count-in 1 bar
@@ -177,7 +181,7 @@ export function Transport({ player }: { player: Player }) {
               <input
                 type="checkbox"
                 className="size-4 accent-[var(--ink)]"
-                checked={player.clicks}
+                checked={state.clicks}
                 onChange={(event) => player.setClicks(event.target.checked)}
               />
               Click
@@ -192,7 +196,7 @@ export function Transport({ player }: { player: Player }) {
             <input
               type="checkbox"
               className="size-4 accent-[var(--ink)]"
-              checked={player.inTune}
+              checked={state.inTune}
               onChange={(event) => player.setInTune(event.target.checked)}
             />
             In tune
@@ -212,7 +216,7 @@ export function Transport({ player }: { player: Player }) {
               aria-label="Trim in cents"
               min={-200}
               max={200}
-              value={player.trim}
+              value={state.trim}
               onChange={(event) => player.setTrim(Number(event.target.value))}
               className="w-[52px] rounded-[4px] border border-rule-2 bg-sheet px-1 text-ink"
             />
@@ -224,10 +228,10 @@ export function Transport({ player }: { player: Player }) {
           type="button"
           title="the recording, the writing by the program's guitar, or one left and one right"
           className="w-[82px] shrink-0 rounded-[4px] px-1 text-left leading-tight hover:bg-paper"
-          onClick={() => player.setHear(HEAR[(HEAR.indexOf(player.hear) + 1) % HEAR.length] ?? "recording")}
+          onClick={() => perform(SOUND.hear)}
         >
           <span className="block text-[13px] text-ink-2">hear</span>{" "}
-          <span className="block whitespace-nowrap font-bold">{HEARD[player.hear]}</span>
+          <span className="block whitespace-nowrap font-bold">{HEARD[state.hear]}</span>
         </button>
       )}
       <label className="ml-auto w-[84px] shrink-0">
@@ -238,11 +242,11 @@ export function Transport({ player }: { player: Player }) {
           min={0}
           max={1}
           step={0.01}
-          value={player.volume}
+          value={state.volume}
           onChange={(event) => player.setVolume(Number(event.target.value))}
           className="w-full accent-[var(--ink)]"
         />
-        {player.volume > 0.7 && (
+        {state.volume > 0.7 && (
           <span className="block text-[13px] font-bold text-doubt">loud for long: rest your ears</span>
         )}
       </label>

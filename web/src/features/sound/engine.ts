@@ -3,6 +3,8 @@
  * for an edit, and a change of speed or trim takes over at the same place in the music.
  */
 
+import type { Hear } from "@/score/playing";
+
 const RATE_HZ = 48_000;
 const FADE_S = 0.025; // from an old speed to a new one
 const JOIN_FRAMES = 240; // 5 ms in which one piece fades into the next
@@ -21,7 +23,6 @@ export type Told = {
   readonly trouble: string | null;
   readonly share: number | null;
 };
-export type Hear = "recording" | "writing" | "beside";
 export type Manner = { readonly speed: number; readonly cents: number; readonly clicks: boolean; readonly hear: Hear }; // per mille; cents
 export type Plan =
   | { readonly kind: "run"; readonly start: number; readonly end: number; readonly tick: number } // frames of the recording
@@ -489,8 +490,10 @@ export class Engine {
   }
 
   private async askShare(ticket: string, signal: AbortSignal): Promise<void> {
-    const answer = await fetch(`/api/renders?ticket=${ticket}`, { signal }).catch(() => null);
-    const { share } = answer?.ok === true ? ((await answer.json()) as { share: number }) : { share: 0 };
+    // It may be left at any moment, while the answer is read too.
+    const share = await fetch(`/api/renders?ticket=${ticket}`, { signal })
+      .then(async (answer) => (answer.ok ? ((await answer.json()) as { share: number }).share : 0))
+      .catch(() => 0);
     if (this.pending && !signal.aborted && share > 0) this.told({ playing: true, pending: true, trouble: null, share });
   }
 

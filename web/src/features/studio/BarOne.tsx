@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "@/api/client";
+import { latest } from "@/api/latest";
 import { loadPeaks, ridge } from "@/score/peaks";
 import { Button } from "@/ui/parts";
 
@@ -16,15 +17,10 @@ export function BarOne({ recording, second, onChange }: Props) {
   const box = useRef<SVGSVGElement>(null);
   const audio = useRef<HTMLAudioElement>(null);
   const width = 900;
-  useEffect(() => {
-    let live = true;
-    void loadPeaks(recording.id, 1).then((peaks) => {
-      if (live) setPath(ridge(peaks, from, from + SPAN_S, width, HEIGHT));
-    });
-    return () => {
-      live = false;
-    };
-  }, [recording.id, from]);
+  useEffect(
+    () => latest(loadPeaks(recording.id, 1), (peaks) => setPath(ridge(peaks, from, from + SPAN_S, width, HEIGHT))),
+    [recording.id, from],
+  );
   const place = (value: number) => onChange(Math.min(recording.seconds, Math.max(0, Math.round(value * 1000) / 1000)));
   const hear = () => {
     if (audio.current === null) return;

@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useState } from "react";
 import { api, bring, Refusal, type Schemas, sentence, take } from "@/api/client";
+import { latest } from "@/api/latest";
 import { Area, Button, Choose, Dialog, Field } from "@/ui/parts";
 import { BarOne } from "./BarOne";
 
@@ -38,9 +39,7 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
   const set = (name: keyof typeof form) => (event: { target: { value: string } }) =>
     setForm((now) => ({ ...now, [name]: event.target.value }));
 
-  useEffect(() => {
-    take(api.GET("/api/offers")).then(setOffers, (fault: unknown) => setTrouble(sentence(fault)));
-  }, []);
+  useEffect(() => latest(take(api.GET("/api/offers")), setOffers, (fault) => setTrouble(sentence(fault))), []);
   useEffect(() => {
     if (file === null) return;
     const stop = new AbortController();

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
+import { InputDialog } from "@/ui/InputDialog";
 import { Button, Dialog, Field, Key, Menu } from "@/ui/parts";
 import { Miniature } from "./Miniature";
 
@@ -287,40 +288,13 @@ function Rename({ solo, onClose }: { solo: Solo; onClose: () => void }) {
     }
   };
   return (
-    <Dialog
-      open
-      onOpenChange={(open) => {
-        if (!open) onClose();
-      }}
-      title="Rename"
-    >
-      <form
-        className="flex flex-col gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          void save();
-        }}
-      >
-        <Field label="Tune" value={tune} required onChange={(event) => setTune(event.target.value)} />
-        <Field label="Which solo" value={title} onChange={(event) => setTitle(event.target.value)} />
-        <Field label="Player" value={player} onChange={(event) => setPlayer(event.target.value)} />
-        {trouble !== null && (
-          <p role="alert" className="font-bold text-doubt">
-            {trouble}
-          </p>
-        )}
-        <div className="flex justify-end gap-2">
-          <Button quiet onClick={onClose}>
-            Cancel
-          </Button>
-          <Button strong type="submit">
-            Rename
-          </Button>
-        </div>
-        <p className="text-[13px] text-ink-3">
-          The tune is renamed for all solos on this recording. <Key>-</Key> in the solo undoes a new title.
-        </p>
-      </form>
-    </Dialog>
+    <InputDialog title="Rename" submit="Rename" trouble={trouble} onSubmit={() => void save()} onClose={onClose}>
+      <Field label="Tune" value={tune} required onChange={(event) => setTune(event.target.value)} />
+      <Field label="Which solo" value={title} onChange={(event) => setTitle(event.target.value)} />
+      <Field label="Player" value={player} onChange={(event) => setPlayer(event.target.value)} />
+      <p className="text-[13px] text-ink-3">
+        The tune is renamed for all solos on this recording. <Key>-</Key> in the solo undoes a new title.
+      </p>
+    </InputDialog>
   );
 }

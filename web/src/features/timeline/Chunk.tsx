@@ -1,7 +1,9 @@
 import { memo, useCallback, useEffect, useState } from "react";
 import type { Schemas } from "@/api/client";
+import { latest } from "@/api/latest";
 import { type Axis, toPx } from "@/score/axis";
-import { useBench } from "@/score/bench";
+import { useDocument } from "@/score/document";
+import { useShown } from "@/score/shown";
 import { CHUNK, type Density, fitting, type Lanes, MARGIN } from "@/score/layout";
 import { rollPath, stringWidth, stringY } from "@/score/neck";
 import { levelFor, loadPeaks, ridge } from "@/score/peaks";
@@ -28,9 +30,9 @@ const SIGNS = { added: "+", gone: "−", moved: "↔", otherwise: "≈" } as con
 export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, recordingId, notes, density }: Props) {
   const from = index * CHUNK;
   const to = from + CHUNK;
-  const grid = useBench((state) => state.grid);
-  const under = useBench((state) => state.under);
-  const compared = useBench((state) => state.compared);
+  const grid = useDocument((state) => state.grid);
+  const under = useShown((state) => state.under);
+  const compared = useShown((state) => state.compared);
   const x = useCallback((tick: number) => toPx(axis, grid.second(tick)), [axis, grid]);
   const near = (left: number, right: number) => right > from - 60 && left < to + 60;
   const bars = strip.bars.filter((bar) => near(x(bar.tick), x(bar.end)));
@@ -301,7 +303,7 @@ function Loudness({
   lanes: Lanes;
   notes: readonly Placed[];
 }) {
-  const elements = useBench((state) => state.elements);
+  const elements = useDocument((state) => state.elements);
   const y = lanes.neck.top + lanes.neck.spacing * (lanes.neck.strings - 1) + 22;
   const stacks = Object.values(elements.stacks).filter((stack) => stack.stroke != null || stack.spread_ms > 0);
   return (
@@ -386,16 +388,9 @@ function Sound({
   const { startS, pxPerS } = axis;
   useEffect(() => {
     if (recordingId === null) return undefined;
-    let live = true;
-    void loadPeaks(recordingId, levelFor(pxPerS)).then(
-      (peaks) => {
-        if (live) setPath(ridge(peaks, startS + from / pxPerS, startS + (from + CHUNK) / pxPerS, CHUNK, height));
-      },
-      () => undefined,
+    return latest(loadPeaks(recordingId, levelFor(pxPerS)), (peaks) =>
+      setPath(ridge(peaks, startS + from / pxPerS, startS + (from + CHUNK) / pxPerS, CHUNK, height)),
     );
-    return () => {
-      live = false;
-    };
   }, [recordingId, from, startS, pxPerS, height]);
   return recordingId === null ? null : <path d={path} transform={`translate(${from} ${y})`} className="fill-tint" />;
 }

@@ -1,5 +1,5 @@
 import { memo } from "react";
-import { useBench } from "@/score/bench";
+import { useDocument } from "@/score/document";
 import { DEGREE, densityAt, fitting } from "@/score/layout";
 import type { Placed } from "@/score/view";
 import { drawn } from "@/ui/signs";
@@ -20,7 +20,7 @@ const COLUMN = 24; // from one column of a tall stack's degrees to the next
 /** Degrees speak by shape: filled, open, plain, or leaning over the bar line; a bend shows start → target. */
 export const DegreeTablet = memo(function DegreeTablet({ placed, y, stackIndex, stackSize, rows, heldX }: Props) {
   const { view, x, note, room, gap } = placed;
-  const stale = useBench((state) => state.unanswered.has(note.id));
+  const stale = useDocument((state) => state.unanswered.has(note.id));
   const density = densityAt(gap);
   if (view === undefined || view.degrees.length === 0 || density === "numbers" || density === "strokes") return null;
   const tablet = density === "all";

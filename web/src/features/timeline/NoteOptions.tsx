@@ -1,6 +1,7 @@
 import { memo } from "react";
 import { type Axis, toPx } from "@/score/axis";
-import { useBench } from "@/score/bench";
+import { useCursor } from "@/score/cursor";
+import { useDocument } from "@/score/document";
 import { type Lanes, MARGIN } from "@/score/layout";
 import { stringY } from "@/score/neck";
 import type { Note } from "@/score/types";
@@ -10,9 +11,9 @@ type Props = { view: View; axis: Axis; lanes: Lanes; from: number; to: number; o
 
 /** The layer for people and tests: one element without text for every note in view, that says what the note is. */
 export function NoteOptions({ view, axis, lanes, from, to, onPick }: Props) {
-  const picked = useBench((state) => state.picked);
-  const grid = useBench((state) => state.grid);
-  const selection = useBench((state) => state.selection);
+  const picked = useCursor((state) => state.picked);
+  const grid = useDocument((state) => state.grid);
+  const selection = useCursor((state) => state.selection);
   const marked = (note: Note) => selection !== null && note.tick >= selection.from && note.tick < selection.to;
   const inView = view.notes.flatMap((placed, i) =>
     placed.id === picked || (placed.x >= from - 40 && placed.x <= to) ? [{ placed, i }] : [],

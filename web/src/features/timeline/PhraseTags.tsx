@@ -1,6 +1,7 @@
 import { memo } from "react";
 import { type Axis, type Grid, toPx } from "@/score/axis";
-import { useBench } from "@/score/bench";
+import { useCursor } from "@/score/cursor";
+import { useDocument } from "@/score/document";
 import { type Lanes, MARGIN } from "@/score/layout";
 
 /** A phrase is a tag with a point where it ends; the selected one is filled. */
@@ -15,8 +16,8 @@ export const PhraseTags = memo(function PhraseTags({
   lanes: Lanes;
   onPhrase: (id: string) => void;
 }) {
-  const phrases = useBench((state) => state.elements.phrases);
-  const chosen = useBench((state) => state.phrase);
+  const phrases = useDocument((state) => state.elements.phrases);
+  const chosen = useCursor((state) => state.phrase);
   return (
     <div role="group" aria-label="Phrases">
       {Object.values(phrases)

@@ -1,7 +1,11 @@
-/** Day and slate, the switches that change the drawing only, and how degrees and names are said; kept in this browser. */
+/**
+ * How this reader wants it: dark or light, what changes the drawing only, the keys, and how degrees and names are said. Kept in
+ * this browser under the name and in the form that it always had; zustand's persist has a form of its own, and leading the old
+ * one on would be longer than these lines.
+ */
 import { create } from "zustand";
 import { type Reader, readAs } from "@/api/client";
-import { type KeySettings, PRESET_KEYS } from "@/features/notes/keymap";
+import { type KeySettings, PRESET_KEYS } from "./keymap";
 
 export type Look = KeySettings & {
   readonly theme: "day" | "slate";

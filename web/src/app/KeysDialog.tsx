@@ -1,39 +1,44 @@
 import { type KeyboardEvent, useState } from "react";
+import type { Command } from "@/score/commands";
 import { blockRows, capOf, stringKeys } from "@/score/hand";
+import { bound, codeOf, keysOf } from "@/score/keymap";
+import { setLook, useLook } from "@/score/look";
+import { openKeys, useShown } from "@/score/shown";
 import { Button, Dialog, Key } from "@/ui/parts";
-import { BINDINGS, bound, SHIFTED, codeOf, type Deeds, type KeySettings, keysOf } from "./keymap";
+import { COMMANDS } from "./commands";
 
-type Props = {
-  open: boolean;
-  onOpenChange: (open: boolean) => void;
-  look: KeySettings;
-  onLook: (change: Partial<KeySettings>) => void;
-};
+const BOUND = Object.values(COMMANDS).filter((command) => command.key !== undefined);
+const SHIFTED = Object.values(COMMANDS).flatMap((command) => {
+  const of = COMMANDS[command.shift ?? ""];
+  return of === undefined ? [] : [{ of, command }];
+});
 
 /** The keymap, shown with ?. The hand block is on the neck itself; here stands what lies beside it, and each key can be bound anew. */
-export function KeysDialog({ open, onOpenChange, look, onLook }: Props) {
+export function KeysDialog() {
+  const open = useShown((state) => state.keys);
+  const look = useLook();
   const keys = keysOf(look);
-  const [asked, setAsked] = useState<Deeds | null>(null);
+  const [asked, setAsked] = useState<Command | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const press = (event: KeyboardEvent) => {
     if (asked === null) return;
     event.preventDefault();
     event.stopPropagation();
-    if (event.code === "Escape" && asked !== "escape") {
+    if (event.code === "Escape" && asked.name !== "escape") {
       setAsked(null);
       return;
     }
-    const own = bound(asked, event.code, keys);
+    const own = bound(COMMANDS, asked, event.code, keys);
     if (typeof own === "string") {
       setTrouble(own);
       return;
     }
-    onLook({ own });
+    setLook({ own });
     setTrouble(null);
     setAsked(null);
   };
-  const putBack = (deed: Deeds) => {
-    onLook({ own: Object.fromEntries(Object.entries(look.own).filter(([name]) => name !== deed)) });
+  const putBack = ({ name }: Command) => {
+    setLook({ own: Object.fromEntries(Object.entries(look.own).filter(([own]) => own !== name)) });
   };
   const toggles = [
     ["Block at the right of the board", look.mirrorHand, { mirrorHand: !look.mirrorHand }],
@@ -48,7 +53,7 @@ export function KeysDialog({ open, onOpenChange, look, onLook }: Props) {
       onOpenChange={(next) => {
         setAsked(null);
         setTrouble(null);
-        onOpenChange(next);
+        openKeys(next);
       }}
       title="Keys"
     >
@@ -73,7 +78,7 @@ export function KeysDialog({ open, onOpenChange, look, onLook }: Props) {
               className="size-4"
               checked={on}
               onChange={() => {
-                onLook(change);
+                setLook(change);
               }}
             />
             {name}
@@ -84,30 +89,30 @@ export function KeysDialog({ open, onOpenChange, look, onLook }: Props) {
         {trouble ??
           (asked === null
             ? "Press a key here to change it."
-            : `Now press the key for “${BINDINGS.find((one) => one.deed === asked)?.says ?? asked}”; ${capOf("Escape")} leaves it.`)}
+            : `Now press the key for “${asked.says}”; ${capOf("Escape")} leaves it.`)}
       </p>
       <ul className="grid grid-cols-1 gap-x-8 gap-y-1 sm:grid-cols-2" onKeyDownCapture={press}>
-        {BINDINGS.map(({ deed, says }) => (
-          <li key={deed} className="flex items-baseline gap-3">
+        {BOUND.map((command) => (
+          <li key={command.name} className="flex items-baseline gap-3">
             <button
               type="button"
-              aria-label={`Key for ${says}: ${capOf(codeOf(deed, keys))}`}
-              aria-pressed={asked === deed}
-              className={`w-16 shrink-0 rounded-[4px] text-right ${asked === deed ? "bg-pick" : "hover:bg-sheet"}`}
+              aria-label={`Key for ${command.says}: ${capOf(codeOf(command, keys))}`}
+              aria-pressed={asked === command}
+              className={`w-16 shrink-0 rounded-[4px] text-right ${asked === command ? "bg-pick" : "hover:bg-sheet"}`}
               onClick={() => {
                 setTrouble(null);
-                setAsked(deed);
+                setAsked(command);
               }}
             >
-              <Key>{asked === deed ? "…" : capOf(codeOf(deed, keys))}</Key>
+              <Key>{asked === command ? "…" : capOf(codeOf(command, keys))}</Key>
             </button>
-            <span>{says}</span>
-            {look.own[deed] !== undefined && (
+            <span>{command.says}</span>
+            {look.own[command.name] !== undefined && (
               <button
                 type="button"
                 className="text-[13px] underline underline-offset-2"
                 onClick={() => {
-                  putBack(deed);
+                  putBack(command);
                 }}
               >
                 reset
@@ -115,12 +120,12 @@ export function KeysDialog({ open, onOpenChange, look, onLook }: Props) {
             )}
           </li>
         ))}
-        {SHIFTED.map(({ of, deed, says }) => (
-          <li key={`shift ${deed}`} className="flex items-baseline gap-3">
+        {SHIFTED.map(({ of, command }) => (
+          <li key={`shift ${command.name}`} className="flex items-baseline gap-3">
             <span className="w-16 shrink-0 text-right text-[13px] text-ink-2">
               ⇧ <Key>{capOf(codeOf(of, keys))}</Key>
             </span>
-            <span>{says}</span>
+            <span>{command.says}</span>
           </li>
         ))}
       </ul>
@@ -128,7 +133,7 @@ export function KeysDialog({ open, onOpenChange, look, onLook }: Props) {
         <Button
           className="mt-3"
           onClick={() => {
-            onLook({ own: {} });
+            setLook({ own: {} });
           }}
         >
           Reset all keys

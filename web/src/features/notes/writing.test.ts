@@ -27,8 +27,11 @@ vi.stubGlobal("fetch", (request: Request) =>
   request.method === "GET" ? Promise.resolve(Response.json(bench)) : Promise.reject(new TypeError("no network")),
 );
 
-const { holdStay, nextNote, writeAt, writeDigit } = await import("./useWriting");
-const { setCursor, setEntry, setLatch, useBench } = await import("@/score/bench");
+const { holdStay, writeAt, writeDigit } = await import("./writing");
+const { atHand, nextNote, setCursor } = await import("@/score/cursor");
+const { openDocument } = await import("@/score/document");
+const { entryNow, setEntry, setLatch } = await import("@/score/entry");
+const { useSaving } = await import("@/score/saving");
 const { closeSolo, openSolo } = await import("@/score/sending");
 
 const EIGHTH = 5040;
@@ -68,8 +71,7 @@ const bench = {
     frets: 22,
   },
 };
-const notes = () =>
-  Object.values(useBench.getState().elements.notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
+const notes = () => Object.values(openDocument().elements.notes).sort((a, b) => a.tick - b.tick || a.string - b.string);
 const places = () => notes().map((note) => [note.tick, note.string, (note.fret ?? 0) / 100]);
 
 beforeEach(async () => {
@@ -85,8 +87,8 @@ describe("writing at the cursor", () => {
       [0, 2, 5],
       [EIGHTH, 3, 7],
     ]);
-    expect(useBench.getState().cursor).toEqual({ tick: 2 * EIGHTH, string: 3 });
-    expect(useBench.getState().picked).toBe(notes()[1]?.id);
+    expect(atHand().cursor).toEqual({ tick: 2 * EIGHTH, string: 3 });
+    expect(atHand().picked).toBe(notes()[1]?.id);
   });
   it("takes the length in force: dotted, or in a triplet", () => {
     setEntry({ length: 2, dot: true });
@@ -106,7 +108,7 @@ describe("writing at the cursor", () => {
       [EIGHTH, 2, 7],
     ]);
     expect(notes()[0]?.stack).toBe(notes()[1]?.stack);
-    expect(useBench.getState().latches.stay).toBe(false);
+    expect(entryNow().latches.stay).toBe(false);
   });
   it("writes a chord with one key a string while stay is held, and moves on when it is let go", () => {
     writeAt({ string: 3, fret: 5 }, false);
@@ -124,7 +126,7 @@ describe("writing at the cursor", () => {
     ]);
     holdStay(true); // pressed and let go at once: a latch for one
     holdStay(false);
-    expect(useBench.getState().latches.stay).toBe(false);
+    expect(entryNow().latches.stay).toBe(false);
   });
   it("joins by its latch and by shift", () => {
     writeAt({ string: 2, fret: 5 }, false);
@@ -157,15 +159,15 @@ describe("writing at the cursor", () => {
     setCursor({ tick: 40_320 });
     writeAt({ string: 2, fret: 5 }, false);
     expect(notes()).toEqual([]);
-    expect(useBench.getState().trouble).toContain("The strip ends here");
+    expect(useSaving.getState().trouble).toContain("The strip ends here");
   });
   it("goes from note to note", () => {
     for (const fret of [5, 6, 7]) writeAt({ string: 2, fret }, false);
     setCursor({ tick: 0 });
     nextNote(1);
     nextNote(1);
-    expect(useBench.getState().picked).toBe(notes()[1]?.id);
+    expect(atHand().picked).toBe(notes()[1]?.id);
     nextNote(-1);
-    expect(useBench.getState().cursor.tick).toBe(0);
+    expect(atHand().cursor.tick).toBe(0);
   });
 });

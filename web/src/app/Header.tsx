@@ -1,0 +1,114 @@
+import { Link } from "react-router";
+import { LeftOutButton } from "@/features/notes/LeftOutDialog";
+import { perform } from "@/score/commands";
+import { atHand, goTo } from "@/score/cursor";
+import { useDocument } from "@/score/document";
+import { useLook } from "@/score/look";
+import { useSaving } from "@/score/saving";
+import { openKeys, openTool } from "@/score/shown";
+import { Key, Menu } from "@/ui/parts";
+import { MENUS } from "./commands";
+import { Mark } from "./Mark";
+
+const STAGES = [
+  ["ground", "Setup"],
+  ["notes", "Notes"],
+] as const;
+
+/** What is open, its stages, where its edits are, and the menus. */
+export function Header({ soloId, stage }: { soloId: string; stage: string }) {
+  const bench = useDocument((state) => state.bench);
+  const earlier = useDocument((state) => state.past);
+  if (bench === null) return null;
+  const subtitle = [bench.solo.settings.player, bench.solo.settings.title].filter(Boolean).join(" · ");
+  return (
+    <header className="flex min-h-[56px] flex-wrap items-center gap-x-6 border-b border-rule px-5 max-sm:gap-x-3">
+      <Link to="/" className="flex items-center gap-4 font-bold">
+        <Mark />
+        Shelf
+      </Link>
+      <div className="min-w-[9rem] max-w-[28rem] max-lg:flex-1">
+        <h1 className="truncate font-naming text-[21px] font-semibold leading-6">{bench.tune}</h1>
+        <p className="truncate text-[14px] leading-4 text-ink-2">
+          {subtitle}
+          {bench.tables.disputes.length > 0 && <span className="font-bold text-doubt"> · disputed</span>}
+        </p>
+      </div>
+      <nav aria-label="Stages" className="mx-auto flex gap-6 max-sm:hidden">
+        {STAGES.map(([name, word]) => (
+          <Link
+            key={name}
+            to={`/solos/${soloId}/${name}${earlier === null ? "" : `?state=${earlier}`}`}
+            aria-current={stage === name ? "page" : undefined}
+            className={`pt-1 text-[16px] font-bold leading-8 ${stage === name ? "" : "text-ink-2"}`}
+          >
+            {word}
+            <span aria-hidden className={`block bg-tint ${stage === name ? "h-[5px]" : "h-[3px]"}`}>
+              <span
+                className={`block h-full ${stage === name ? "bg-ink" : "bg-ink-3"}`}
+                style={{ width: `${bench.progress[name] * 100}%` }}
+              />
+            </span>
+          </Link>
+        ))}
+      </nav>
+      <Questions />
+      <LeftOutButton />
+      <Status />
+      <span className="contents max-sm:hidden">
+        <CommandMenu label="Export" />
+      </span>
+      <CommandMenu label="View" />
+      <button type="button" className="flex items-center gap-1 max-sm:hidden" onClick={() => openKeys(true)}>
+        <Key>?</Key> keys
+      </button>
+    </header>
+  );
+}
+
+/** The commands of a menu that can be done now. */
+function CommandMenu({ label }: { label: keyof typeof MENUS }) {
+  useLook(); // labels say what a command would make of it
+  const items = MENUS[label]
+    .filter((command) => command.blocked?.() == null)
+    .map((command) => ({ name: command.label?.() ?? command.name, act: () => perform(command) }));
+  return <Menu label={label} items={items} />;
+}
+
+/** Where the edits are. */
+function Status() {
+  const sending = useSaving((state) => state.sending);
+  const waiting = useSaving((state) => state.waiting);
+  const words = {
+    saved: "Saved",
+    sending: "Saving …",
+    away: waiting > 0 ? `Kept on this computer: ${waiting} to send` : "The server is away",
+    refused: waiting > 0 ? `Not saved: ${waiting} waiting` : "Not saved",
+  }[sending];
+  return (
+    <p
+      role="status"
+      aria-label="Saving"
+      className={sending === "saved" || sending === "sending" ? "text-ink-2" : "font-bold text-doubt"}
+    >
+      {words}
+    </p>
+  );
+}
+
+function Questions() {
+  const questions = useDocument((state) => state.elements.questions);
+  const open = Object.values(questions).filter((one) => one.answer === null);
+  if (open.length === 0) return null;
+  const go = () => {
+    const { cursor } = atHand();
+    const next = open.sort((a, b) => a.start - b.start).find((one) => one.start > cursor.tick) ?? open[0];
+    openTool("doubts");
+    if (next !== undefined) goTo(next.start, next.notes[0]);
+  };
+  return (
+    <button type="button" onClick={go} className="font-bold text-doubt">
+      {open.length} open question{open.length > 1 ? "s" : ""}
+    </button>
+  );
+}

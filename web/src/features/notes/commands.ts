@@ -1,0 +1,259 @@
+/** What can be done to the notes, and with the hand that writes them. */
+import { table } from "@/score/commands";
+import { select, setCursor } from "@/score/cursor";
+import { openDocument, stringCount } from "@/score/document";
+import * as edits from "@/score/edits";
+import { clearLatches, entryNow, type Latches, setEntry, setLatch } from "@/score/entry";
+import { guessPosition } from "@/score/hand";
+import { useSaving } from "@/score/saving";
+import { redo, undo } from "@/score/sending";
+import { openMenu, openTool, shownNow, zoomBy } from "@/score/shown";
+import { cut, shapeBy, spread, stroke, walk } from "@/score/techniques";
+import { repeatFigure, strikeAgain, writeChord } from "./figures";
+import { showOtherPlaces, takeWay } from "./fingerings";
+import {
+  changeLength,
+  changeLoudness,
+  holdStay,
+  moveFret,
+  moveHand,
+  moveInTime,
+  noNote,
+  noSingleNote,
+  noStack,
+  nothingToRemove,
+  ofStack,
+  remove,
+  shapeInHand,
+  step,
+  stepString,
+  widen,
+  writeRest,
+} from "./writing";
+
+const TUPLETS = [0, 5, 6, 7];
+const FRETS_OF_AN_OCTAVE = 12;
+
+const shape = (name: string) => () => shapeInHand((note, tables) => shapeBy(name, note, tables));
+const inTurns =
+  (...names: string[]) =>
+  () =>
+    shapeInHand((note, tables) => walk(names, note, tables));
+const latch = (name: keyof Latches) => () => setLatch(name);
+/** While the move latch is on, arrows move the note and the keys of undo and redo zoom. */
+const moving = (): boolean => entryNow().latches.move;
+const notMoved = (): string | null => (moving() ? noSingleNote() : null);
+
+const nothingOf = (which: "undo" | "redo") => (): string | null => {
+  const history = openDocument().bench?.history;
+  const settled = useSaving.getState().sending === "saved";
+  return !moving() && settled && history?.[which] == null ? `There is nothing to ${which}.` : null;
+};
+
+const nextTuplet = (): void =>
+  changeLength({
+    tuplet: TUPLETS[TUPLETS.indexOf(entryNow().tuplet) + 1] ?? 0,
+    dot: false,
+    triplet: false,
+  });
+const lengthBy = (by: 1 | -1): void => {
+  const last = (openDocument().bench?.tables.lengths.length ?? 1) - 1;
+  changeLength({ length: Math.min(last, Math.max(0, entryNow().length + by)) });
+};
+const slideBlock = (): void => setEntry({ slide: (entryNow().slide + 1) % (1 + Math.max(0, stringCount() - 6)) });
+
+/** A tool that is open goes first; what is marked stays until the next time. */
+const escape = (): void => {
+  if (shownNow().tool !== "note") return openTool("note");
+  select(null);
+  clearLatches();
+  setLatch("move", false);
+  setCursor({});
+};
+
+export const NOTES = table({
+  "hand down": { key: "Digit7", says: "hand one fret towards the nut", run: () => moveHand(-1) },
+  "hand up": { key: "Digit8", says: "hand one fret up the neck", run: () => moveHand(1) },
+  "hand here": {
+    key: "Home",
+    says: "hand to where it seems to be",
+    run: () => setEntry({ position: guessPosition(entryNow().recent, entryNow().position) }),
+  },
+  "octave up": {
+    key: "NumpadAdd",
+    shift: "hand up",
+    says: "hand twelve frets up",
+    run: () => moveHand(FRETS_OF_AN_OCTAVE),
+  },
+  "octave down": {
+    key: "NumpadSubtract",
+    shift: "hand down",
+    says: "hand twelve frets down",
+    run: () => moveHand(-FRETS_OF_AN_OCTAVE),
+  },
+  block: { key: "Insert", says: "slide the block by a string, with seven or eight", run: slideBlock },
+  "where else": { key: "Digit9", says: "the same pitch at another place", run: showOtherPlaces },
+  open: { key: "Digit0", says: "the next column key is the open string", run: latch("open") },
+  reach: {
+    key: "Enter",
+    says: "the next key reaches one fret further, or take the fingering that is shown",
+    run: () => (shownNow().ways === null ? setLatch("reach") : takeWay()),
+  },
+  undo: {
+    key: "Minus",
+    says: "undo",
+    atOnce: true,
+    blocked: nothingOf("undo"),
+    run: () => (moving() ? zoomBy(-1) : void undo()),
+  },
+  redo: {
+    key: "Equal",
+    says: "redo",
+    atOnce: true,
+    blocked: nothingOf("redo"),
+    run: () => (moving() ? zoomBy(1) : void redo()),
+  },
+  bend: { key: "KeyU", says: "bend, again: wider", blocked: noNote, run: () => shapeInHand(edits.bend) },
+  release: { key: "KeyI", says: "release the bend", blocked: noNote, run: () => shapeInHand(edits.release) },
+  vibrato: { key: "KeyO", says: "vibrato, again: wide", blocked: noNote, run: () => shapeInHand(edits.vibrato) },
+  slide: {
+    key: "KeyP",
+    says: "slide into the note",
+    blocked: noNote,
+    run: () => shapeInHand((note) => edits.slideInto(openDocument().elements, note)),
+  },
+  shorter: { key: "KeyJ", says: "shorter", run: () => lengthBy(1) },
+  longer: { key: "KeyK", says: "longer", run: () => lengthBy(-1) },
+  dot: {
+    key: "KeyL",
+    says: "dotted",
+    run: () => changeLength({ dot: !entryNow().dot, triplet: false, tuplet: 0 }),
+  },
+  triplet: {
+    key: "Semicolon",
+    says: "in a triplet",
+    run: () => changeLength({ triplet: !entryNow().triplet, dot: false, tuplet: 0 }),
+  },
+  dead: { key: "Quote", says: "dead note", blocked: noNote, run: () => shapeInHand(edits.toggleDead) },
+  rest: { key: "KeyM", says: "rest", run: writeRest },
+  join: { key: "Comma", says: "join the next note: hammer-on, pull-off or tie", run: latch("join") },
+  stay: {
+    key: "Period",
+    says: "the next string goes on the same place; held down: every string",
+    held: holdStay,
+    run: latch("stay"),
+  },
+  unsure: { key: "Slash", says: "unsure", blocked: noNote, run: () => shapeInHand(edits.toggleSure) },
+  move: { key: "Backquote", says: "arrows move the note, - and = zoom, while this is on", run: latch("move") },
+  delete: {
+    key: "Delete",
+    says: "delete the note, or all that are marked",
+    blocked: nothingToRemove,
+    run: remove,
+  },
+  left: {
+    key: "ArrowLeft",
+    says: "cursor one step back",
+    repeats: true,
+    blocked: notMoved,
+    run: () => (moving() ? moveInTime(-1) : step(-1)),
+  },
+  right: {
+    key: "ArrowRight",
+    says: "cursor one step on",
+    repeats: true,
+    blocked: notMoved,
+    run: () => (moving() ? moveInTime(1) : step(1)),
+  },
+  up: {
+    key: "ArrowUp",
+    says: "cursor one string up",
+    repeats: true,
+    blocked: notMoved,
+    run: () => (moving() ? moveFret(1) : stepString(-1)),
+  },
+  down: {
+    key: "ArrowDown",
+    says: "cursor one string down",
+    repeats: true,
+    blocked: notMoved,
+    run: () => (moving() ? moveFret(-1) : stepString(1)),
+  },
+  "widen left": { shift: "left", says: "mark a span to the left", repeats: true, run: () => widen(-1) },
+  "widen right": { shift: "right", says: "mark a span to the right", repeats: true, run: () => widen(1) },
+  escape: { key: "Escape", says: "close the tool; then: nothing is marked", run: escape },
+
+  prebend: {
+    shift: "bend",
+    says: "prebend, release, curl, choked, bar dip in turn",
+    blocked: noNote,
+    run: inTurns("prebend", "prebend and release", "curl", "choked bend", "bar dip"),
+  },
+  "part way": {
+    shift: "release",
+    says: "release half-way, release and bend again, full then wider in turn",
+    blocked: noNote,
+    run: inTurns("release half-way", "release and bend again", "full, then wider"),
+  },
+  trill: { shift: "vibrato", says: "trill, again: wider", blocked: noNote, run: shape("trill") },
+  "slide in or off": {
+    shift: "slide",
+    says: "slide in from below, from above, off down, off up in turn",
+    blocked: noNote,
+    run: inTurns("slide in from below", "slide in from above", "slide off downwards", "slide off upwards"),
+  },
+  ghost: { shift: "dead", says: "ghost note", blocked: noNote, run: shape("ghost") },
+  accent: { shift: "shorter", says: "accent", blocked: noNote, run: shape("accent") },
+  "palm mute": { shift: "longer", says: "palm mute", blocked: noNote, run: shape("palm mute") },
+  "ring or cut": {
+    shift: "dot",
+    says: "let ring, choked, short in turn",
+    blocked: noNote,
+    run: inTurns("let ring", "choked", "short"),
+  },
+  tuplet: { shift: "triplet", says: "five, six or seven in the time of four", run: nextTuplet },
+  cut: {
+    shift: "rest",
+    says: "cut the stack: all its strings end on one tick",
+    blocked: noStack,
+    run: () => ofStack((_, notes, picked) => cut(notes, picked)),
+  },
+  "tap or harmonic": {
+    shift: "join",
+    says: "tapped, natural, pinched, tapped harmonic in turn",
+    blocked: noNote,
+    run: inTurns("tapped", "natural harmonic", "pinched harmonic", "tapped harmonic"),
+  },
+  stroke: {
+    shift: "stay",
+    says: "stroke of the stack: down, up, together",
+    blocked: noStack,
+    run: () => ofStack((stack, _, picked) => stroke(stack, picked)),
+  },
+  spread: {
+    says: "spread of the stack: how long its strings take",
+    blocked: noStack,
+    run: () => ofStack((stack, _, picked) => spread(stack, picked)),
+  },
+  doubts: { shift: "where else", says: "the open questions", run: () => openTool("doubts") },
+  find: { shift: "open", says: "find, write by pitch, copy", run: () => openTool("find") },
+  menu: { shift: "reach", says: "every technique, at the note", run: () => openMenu(true) },
+  "by ear": { shift: "move", says: "tap the onsets while it plays", run: () => openTool("by ear") },
+  again: { shift: "slower", says: "the last figure again", run: () => void repeatFigure(false) },
+  tail: { shift: "faster", says: "the tail of the last figure again", run: () => void repeatFigure(true) },
+  strike: {
+    shift: "fetch",
+    says: "the last stack or note struck again, in the length in force",
+    run: () => void strikeAgain(),
+  },
+  chord: { shift: "hand here", says: "the chart's chord under the hand", run: () => void writeChord() },
+  louder: {
+    shift: "up",
+    says: "a level louder from here, or a swell over what is marked",
+    run: () => changeLoudness("louder"),
+  },
+  softer: { shift: "down", says: "a level softer, or a swell", run: () => changeLoudness("softer") },
+  "zoom out": { shift: "undo", says: "see more of the strip", atOnce: true, run: () => zoomBy(-1) },
+  "zoom in": { shift: "redo", says: "see less, larger", atOnce: true, run: () => zoomBy(1) },
+});
+export type NotesCommand = keyof typeof NOTES;

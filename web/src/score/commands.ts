@@ -1,0 +1,47 @@
+/**
+ * A command is something a person can do: by key, button, menu or pedal. Each feature states its own in a table; app/commands.ts
+ * joins the tables, and the keys, the buttons, the menus, the list of keys and the tests read that one.
+ */
+import { hint } from "./saving";
+import { inTurn } from "./sending";
+
+export type Command<Name extends string = string> = {
+  readonly name: Name;
+  /** What it does, in the list of keys. */
+  readonly says: string;
+  /** What a menu calls it now, where that is not its name. */
+  readonly label?: () => string;
+  /** Its key, by its place on the board (KeyboardEvent.code). */
+  readonly key?: string;
+  /** Another command, whose key does this one with shift held down. */
+  readonly shift?: string;
+  /** Why it cannot be done now; null when it can. */
+  readonly blocked?: () => string | null;
+  /** It does not wait behind an undo or a request that is under way. */
+  readonly atOnce?: boolean;
+  /** The key may be held down and repeats. */
+  readonly repeats?: boolean;
+  /** While its key is held down. */
+  readonly held?: (down: boolean) => void;
+  readonly run: () => void;
+};
+export type Commands = Readonly<Record<string, Command>>;
+
+/** A feature's table; each command learns the name it stands under. */
+export const table = <Name extends string>(
+  commands: Readonly<Record<Name, Omit<Command, "name">>>,
+): Readonly<Record<Name, Command<Name>>> =>
+  Object.fromEntries(
+    Object.entries<Omit<Command, "name">>(commands).map(([name, command]) => [name, { name, ...command }]),
+  ) as unknown as Readonly<Record<Name, Command<Name>>>;
+
+/** Do it, or say why it cannot be done; behind what is under way, unless it waits for nobody. */
+export const perform = (command: Command): void => {
+  const now = () => {
+    const why = command.blocked?.() ?? null;
+    if (why === null) command.run();
+    else hint(why);
+  };
+  if (command.atOnce === true) now();
+  else inTurn(now);
+};
