@@ -120,7 +120,7 @@ def script_kb() -> float:
 def figures() -> Iterator[Figure]:
     yield Figure("first load, compressed script", script_kb(), "kB", 350)
     with running() as server, sync_playwright() as playwright:
-        path = os.environ.get("USAGI_CHROMIUM", "/usr/bin/chromium")
+        path = os.environ.get("USAGI_CHROMIUM", "/usr/bin/chromium-headless-shell")
         browser = playwright.chromium.launch(executable_path=path, args=FLAGS)
         try:
             yield from _with(server, browser)

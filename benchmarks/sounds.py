@@ -95,6 +95,14 @@ def hits(seed: int, seconds: float = 10.0, level: float = 0.5) -> Struck:
     return Struck(out, np.array(at))
 
 
+def ringing(hz: float, decay: float, turns: float, count: int) -> Line:
+    """A sine that begins at a phase and dies away, made from a short stretch turned on: far quicker than sine by sine."""
+    rate = (2j * np.pi * hz - decay) / RATE
+    stretch = np.exp(rate * np.arange(512) + 2j * np.pi * turns)
+    onward = np.exp(rate * 512 * np.arange(-(-count // 512)))
+    return np.asarray((onward[:, None] * stretch).imag.ravel()[:count])
+
+
 def pluck(hz: float, seconds: float, rng: np.random.Generator, *, rise_s: float = 0.0015) -> Line:
     t = times(seconds)
     out = np.zeros(len(t))
@@ -104,7 +112,7 @@ def pluck(hz: float, seconds: float, rng: np.random.Generator, *, rise_s: float 
         if own > 15_000:
             break
         size = np.sin(np.pi * k * place) / k
-        out += size * np.exp(-t * (1.2 + 0.5 * k)) * np.sin(2 * np.pi * (own * t + rng.random()))
+        out += size * ringing(own, 1.2 + 0.5 * k, rng.random(), len(t))
     scrape = rng.normal(0, 1, len(t)) * np.exp(-t / 0.003)
     ends = np.minimum(1, np.minimum(t / rise_s, (seconds - t) / 0.008))
     return (out + 0.25 * scrape) * ends

@@ -127,7 +127,7 @@ def worker(served: Served) -> Iterator[None]:
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        path = os.environ.get("USAGI_CHROMIUM", "/usr/bin/chromium")
+        path = os.environ.get("USAGI_CHROMIUM", "/usr/bin/chromium-headless-shell")
         found = playwright.chromium.launch(executable_path=path, args=FLAGS)
         yield found
         found.close()

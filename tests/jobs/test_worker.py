@@ -97,7 +97,7 @@ def test_a_worker_hears_beats_swing_chords_and_offset_and_says_where_nothing_is(
 def test_a_job_whose_worker_is_killed_is_taken_up_and_two_share_the_work(
     client: TestClient, worker, dsn_of_jobs: str
 ) -> None:
-    solo = played(client, band(5_101, 50.0))
+    solo = played(client, band(5_101, 150.0))
     first = worker()
     estimate = ask(client, solo, "beats")
     until(client, estimate, "running")
@@ -123,7 +123,7 @@ def test_a_job_whose_worker_is_killed_is_taken_up_and_two_share_the_work(
 
 
 def test_what_is_left_is_not_done(client: TestClient, worker) -> None:
-    solo = played(client, band(5_103, 20.0))
+    solo = played(client, band(5_103, 120.0))
     waiting = ask(client, solo, "beats")
     assert client.delete(f"/api/estimates/{waiting}").json()["state"] == "cancelled"
     running = ask(client, solo, "beats")

@@ -1,7 +1,7 @@
 """Beats and the first of each bar, heard in the sound of a band.
 
-A library follows the pulse (a dynamic programme over the strength of onsets); its beats are drawn to what is struck
-beside them, because its frames are coarse. Which beat is the first of a bar is judged from the bass, from changes of
+The pulse is followed through the strength of onsets (core/audio/pulse.py); its beats are drawn to what is struck
+beside them, because frames are coarse. Which beat is the first of a bar is judged from the bass, from changes of
 harmony and from what is struck hardest. Twice and half the pace are as true to a listener, so they are offered too.
 
 In a compound meter what is heard may be its pulse, every second eighth or the eighths themselves: what is struck
@@ -19,6 +19,8 @@ from numpy.typing import NDArray
 
 from usagi.core.audio import RATE_HZ, Sound
 from usagi.core.audio.onsets import onsets
+from usagi.core.audio.pulse import follow, onset_strength
+from usagi.core.audio.spectra import BLOCK, pitch_classes, power
 from usagi.core.audio.vocoder import Report, unreported
 
 Line = NDArray[np.float64]
@@ -63,41 +65,38 @@ class BeatsHeard:
 
 
 def hear_beats(sound: Sound, pulses: int, report: Report = unreported, *, compound: bool = False) -> BeatsHeard | None:
-    """The beats of a sound of shape (frames, channels) in bars of so many pulses; None when no pulse is heard.
+    """The beats of a sound; None when no pulse is heard.
 
-    Source : D. P. W. Ellis, "Beat tracking by dynamic programming", Journal of New Music Research 36 (2007), as the
-    library librosa has it.
+    Parameters
+    ----------
+    sound : float32, shape (frames, channels), at 48 kHz.
+    pulses : in a bar.
+    report : called with the share that is done, 0 to 1.
+    compound : whether three eighths go into a pulse.
     """
-    import librosa  # slow to load, and wanted by a worker only
-
     line = np.asarray(soxr.resample(sound.mean(axis=1), RATE_HZ, HEARD_HZ), dtype=np.float32)
     if len(line) < HEARD_HZ:
         return None
     report(0.1)
-    strength = librosa.onset.onset_strength(y=line, sr=HEARD_HZ, hop_length=HOP, aggregate=np.median)
-    if float(strength.max(initial=0.0)) <= 0:
-        return None
+    strength = onset_strength(line, rate_hz=HEARD_HZ, hop=HOP)
     report(0.3)
     struck_at = onsets(sound) / RATE_HZ
 
-    def follow(bpm: float | None = None) -> tuple[Line, float]:
-        _, frames = librosa.beat.beat_track(onset_envelope=strength, sr=HEARD_HZ, hop_length=HOP, trim=False, bpm=bpm)
-        return _drawn(np.asarray(frames, dtype=np.float64) * HOP / HEARD_HZ, struck_at)
+    def followed(bpm: float | None = None) -> tuple[Line, float]:
+        frames = follow(strength, frames_per_s=HEARD_HZ / HOP, bpm=bpm)
+        return _drawn(frames * HOP / HEARD_HZ, struck_at)
 
-    beats, struck = follow()
+    beats, struck = followed()
     if len(beats) < FEWEST:
         return None
     report(0.6)
     step = _eighths_in(beats, struck_at) if compound else EIGHTHS
     if step < EIGHTHS:  # what was followed was no pulse: that is followed anew, so that it slips to no other eighth
-        beats, struck = follow(_bpm(beats) * step / EIGHTHS)
+        beats, struck = followed(_bpm(beats) * step / EIGHTHS)
         if len(beats) < FEWEST:
             return None
     report(0.7)
-    spectrum = np.abs(librosa.stft(line, n_fft=2048, hop_length=HOP))
-    chroma = librosa.feature.chroma_stft(S=spectrum**2, sr=HEARD_HZ, n_fft=2048)
-    report(0.9)
-    first, sure = _first_of_bar(beats, strength, spectrum, chroma, pulses)
+    first, sure = _first_of_bar(beats, strength, power(line, hop=HOP), pulses)
     report(1.0)
     return BeatsHeard(_paces(beats[first:], step), struck, sure)
 
@@ -144,14 +143,13 @@ def _eighths_in(beats: Line, struck_at: Line) -> int:
     return 2 if halves > thirds else EIGHTHS
 
 
-def _first_of_bar(
-    beats: Line, strength: NDArray[np.float32], spectrum: NDArray[np.float32], chroma: NDArray[np.float32], pulses: int
-) -> tuple[int, float]:
+def _first_of_bar(beats: Line, strength: Line, powers: NDArray[np.float32], pulses: int) -> tuple[int, float]:
     """Which of the first `pulses` beats begins a bar, and how clear that is, 0 to 1."""
     if pulses < 2 or len(beats) < 2 * pulses:
         return 0, 0.0
-    at = np.clip(np.round(beats * HEARD_HZ / HOP).astype(int), 2, spectrum.shape[1] - 3)
-    low = spectrum[: round(BASS_HZ * 2048 / HEARD_HZ)].sum(axis=0)
+    at = np.clip(np.round(beats * HEARD_HZ / HOP).astype(int), 2, powers.shape[1] - 3)
+    chroma = pitch_classes(powers, rate_hz=HEARD_HZ)
+    low = np.sqrt(powers[: round(BASS_HZ * BLOCK / HEARD_HZ)]).sum(axis=0)
     bass = np.array([low[k : k + 6].max() - low[max(0, k - 6) : k - 1].mean() for k in at])
     hard = np.array([strength[k - 2 : k + 3].max() for k in at])
     spans = [chroma[:, a:b].mean(axis=1) for a, b in zip(at, [*at[1:], at[-1] + 40], strict=True)]

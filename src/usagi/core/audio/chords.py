@@ -15,6 +15,7 @@ import soxr
 from numpy.typing import NDArray
 
 from usagi.core.audio import RATE_HZ, Sound
+from usagi.core.audio.spectra import tones
 from usagi.core.audio.vocoder import Report, unreported
 
 Line = NDArray[np.float64]
@@ -60,23 +61,19 @@ def hear_chords(
 
     Returns : a list for each span, likeliest first; beliefs add up to 1 at most. Empty where nothing has a pitch.
     """
-    import librosa  # slow to load, and wanted by a worker only
-
     line = np.asarray(soxr.resample(sound.mean(axis=1), RATE_HZ, HEARD_HZ), dtype=np.float32)
     report(0.1)
     per_semitone = 3
-    tones = np.abs(
-        librosa.cqt(
-            line,
-            sr=HEARD_HZ,
-            hop_length=HOP,
-            fmin=440 * 2 ** ((LOWEST_MIDI - 69 + cents / 100) / 12),
-            n_bins=12 * OCTAVES * per_semitone,
-            bins_per_octave=12 * per_semitone,
-        )
+    loudness = tones(
+        line,
+        rate_hz=HEARD_HZ,
+        hop=HOP,
+        lowest_hz=440 * 2 ** ((LOWEST_MIDI - 69 + cents / 100) / 12),
+        count=12 * OCTAVES * per_semitone,
+        per_octave=12 * per_semitone,
     )
     report(0.8)
-    by_semitone = tones.reshape(12 * OCTAVES, per_semitone, -1)
+    by_semitone = loudness.reshape(12 * OCTAVES, per_semitone, -1)
     middle = by_semitone[:, 0] + 0.5 * (by_semitone[:, 1] + np.roll(by_semitone[:, 2], 1, axis=0))
     found = []
     for start_s, end_s in spans_s:
@@ -87,11 +84,11 @@ def hear_chords(
     return found
 
 
-def _likeliest(tones: NDArray[np.floating]) -> list[ChordHeard]:
+def _likeliest(loudness: NDArray[np.floating]) -> list[ChordHeard]:
     """Shape (semitones, frames) from the lowest on."""
-    if tones.shape[1] == 0 or float(tones.max(initial=0.0)) < 1e-4:
+    if loudness.shape[1] == 0 or float(loudness.max(initial=0.0)) < 1e-4:
         return []
-    steady = np.log1p(20 * tones / (tones.max() + 1e-9)).mean(axis=1)
+    steady = np.log1p(20 * loudness / (loudness.max() + 1e-9)).mean(axis=1)
     classes = (np.arange(len(steady)) + LOWEST_MIDI) % 12
     chroma = np.bincount(classes[LOWEST_OF_CHORD:], steady[LOWEST_OF_CHORD:], 12)
     bass = np.bincount(classes[: 12 * BASS_OCTAVES], steady[: 12 * BASS_OCTAVES], 12)
