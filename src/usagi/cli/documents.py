@@ -102,11 +102,11 @@ def print_api(_: argparse.Namespace) -> int:
 
 
 def export_solo(args: argparse.Namespace) -> int:
-    from usagi.cli.studio import studio_desk  # the database's libraries, which read and chord do without
+    from usagi.cli.studio import studio_workspace  # the database's libraries, which read and chord do without
     from usagi.flows.studio.exchange import export_json, export_tab
     from usagi.flows.studio.shelf import read_shelf
 
-    with studio_desk(demo=args.demo) as workspace:
+    with studio_workspace(demo=args.demo) as workspace:
         if args.solo is None:
             for row in read_shelf(workspace):
                 print(f"{row.id}  {row.tune} · {row.title} · {row.player or 'player not known'}")
@@ -126,10 +126,10 @@ def export_solo(args: argparse.Namespace) -> int:
 
 
 def import_files(args: argparse.Namespace) -> int:
-    from usagi.cli.studio import studio_desk
+    from usagi.cli.studio import studio_workspace
     from usagi.flows.studio.exchange import import_json
 
-    with studio_desk(demo=args.demo) as workspace:
+    with studio_workspace(demo=args.demo) as workspace:
         for file in args.files:
             try:
                 data = file.read_bytes()

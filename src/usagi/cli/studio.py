@@ -26,7 +26,7 @@ def ready_database(cluster: Cluster) -> Iterator[str]:
 
 
 @contextmanager
-def studio_desk(*, demo: bool) -> Iterator[Workspace]:
+def studio_workspace(*, demo: bool) -> Iterator[Workspace]:
     """The local or the demo studio, for one command."""
     home = home_from_environment()
     with ready_database(Cluster(home)) as dsn:

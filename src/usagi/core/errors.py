@@ -7,7 +7,7 @@ A wrong call by our own code is a `ValueError` or an `assert`, never one of thes
 
 from __future__ import annotations
 
-from typing import ClassVar
+from typing import ClassVar, Self
 
 Where = dict[str, str | int | float | None]
 
@@ -21,6 +21,21 @@ class UsagiError(Exception):
         super().__init__(sentence)
         self.sentence = sentence
         self.where: Where = dict(where)
+
+    def restated(self, sentence: str | None = None, **where: str | int | float | None) -> Self:
+        """The same error in other words, or with more of its place; this one stays as it is.
+
+        >>> fault = UsagiError("There is no fret 23.", string=2)
+        >>> other = fault.restated("At 1:1: There is no fret 23.", place="1:1")
+        >>> other, other.where, fault.where
+        (UsagiError('At 1:1: There is no fret 23.'), {'string': 2, 'place': '1:1'}, {'string': 2})
+        """
+        other = type(self).__new__(type(self))
+        other.__dict__.update(self.__dict__)
+        other.sentence = self.sentence if sentence is None else sentence
+        other.args = (other.sentence,)
+        other.where = self.where | where
+        return other
 
 
 def every_error(root: type[UsagiError] = UsagiError) -> list[type[UsagiError]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import threading
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID, uuid4
@@ -18,7 +18,7 @@ from usagi.core.view.notes import NoteViews, view_notes
 from usagi.flows.sound.renders import Renders
 from usagi.media.cache import Cache
 from usagi.store.database import Db, Pool
-from usagi.store.documents import edits_since, head, last_snapshot
+from usagi.store.documents import Head, edits_since, heads, last_snapshot
 from usagi.store.studios import Scope
 
 OPEN_DOCUMENTS = 64
@@ -78,24 +78,30 @@ class Workspace:
 
     def solo(self, db: Db, solo_id: UUID, version: int | None = None) -> tuple[Solo, int, UUID]:
         """A solo, as it is or in an earlier state, its version and its ground's id. Raises : NotThere."""
-        found = head(db, self.scope, solo_id)
+        found = heads(db, self.scope, [solo_id]).get(solo_id)
         if found is None or found.kind != DocumentKind.SOLO or found.ground_id is None:
             raise NotThere("This solo is not here any more.", solo=str(solo_id))
         wanted = found.version if version is None else version
         if not 0 <= wanted <= found.version:
             raise NotThere(f"There is no state {wanted} of this solo: the newest is {found.version}.", version=wanted)
-        document = self._load(db, solo_id, wanted, DocumentKind.SOLO)
-        assert isinstance(document, Solo)
-        return document, wanted, found.ground_id
+        return self.solo_at(db, replace(found, version=wanted)), wanted, found.ground_id
 
     def ground(self, db: Db, ground_id: UUID) -> tuple[Ground, int]:
         """A ground and its version. Raises : NotThere."""
-        found = head(db, self.scope, ground_id)
+        found = heads(db, self.scope, [ground_id]).get(ground_id)
         if found is None or found.kind != DocumentKind.GROUND:
             raise NotThere("This ground is not here any more.", ground=str(ground_id))
-        document = self._load(db, ground_id, found.version, DocumentKind.GROUND)
+        return self.ground_at(db, found), found.version
+
+    def solo_at(self, db: Db, head: Head) -> Solo:
+        document = self.document(db, head)
+        assert isinstance(document, Solo)
+        return document
+
+    def ground_at(self, db: Db, head: Head) -> Ground:
+        document = self.document(db, head)
         assert isinstance(document, Ground)
-        return document, found.version
+        return document
 
     def views(
         self,
@@ -111,21 +117,22 @@ class Workspace:
     def remember(self, document_id: UUID, version: int, document: Solo | Ground) -> None:
         self.open.put((self.scope.studio, document_id, version), document)
 
-    def _load(self, db: Db, document_id: UUID, version: int, kind: DocumentKind) -> Solo | Ground:
-        kept = self.open.get((self.scope.studio, document_id, version))
+    def document(self, db: Db, head: Head) -> Solo | Ground:
+        """A document at a version. Raises : NotThere."""
+        kept = self.open.get((self.scope.studio, head.id, head.version))
         if kept is not None:
             return kept
-        snapshot = last_snapshot(db, self.scope, document_id, version)
+        snapshot = last_snapshot(db, self.scope, head.id, head.version)
         if snapshot is None:
-            raise NotThere("This document has no stored state.", document=str(document_id))
-        document = document_from_json(kind, snapshot.content)
-        later = edits_since(db, self.scope, document_id, snapshot.version, version)
+            raise NotThere("This document has no stored state.", document=str(head.id))
+        document = document_from_json(DocumentKind(head.kind), snapshot.content)
+        later = edits_since(db, self.scope, head.id, snapshot.version, head.version)
         if later:
             content = take_apart(document)
             for edit in later:
                 content = apply(content, edit.whole)
             document = put_together(content)
-        self.remember(document_id, version, document)
+        self.remember(head.id, head.version, document)
         return document
 
 

@@ -18,12 +18,13 @@ from usagi.store.studios import Scope
 
 @dataclass(frozen=True, slots=True)
 class Head:
-    """A document's kind and version, and the ground of a solo."""
+    """A document's kind and version; of a solo its ground, and whether it was removed from the shelf."""
 
     id: UUID
     kind: str
     version: int
     ground_id: UUID | None
+    removed: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,19 +52,15 @@ NEW_SOLO = """
 INSERT INTO solo (studio_id, id, ground_id, player_id, title, summary)
 VALUES (%(studio_id)s, %(id)s, %(ground_id)s, %(player_id)s, %(title)s, %(summary)s)
 """
-# Locked in the order of their ids, so that two writers never wait for each other crosswise.
-LOCK_HEADS = """
-SELECT document.id, document.kind, document.version, solo.ground_id
+# In the order of their ids, so that two writers who lock them never wait for each other crosswise.
+HEADS = """
+SELECT document.id, document.kind, document.version, solo.ground_id, solo.removed_at IS NOT NULL AS removed
 FROM document LEFT JOIN solo USING (studio_id, id)
-WHERE document.studio_id = %(studio_id)s AND document.id = ANY(%(ids)s::uuid[])
-ORDER BY document.id FOR UPDATE OF document
+WHERE document.studio_id = %(studio_id)s AND (document.id = ANY(%(ids)s::uuid[]) OR document.id = (
+    SELECT ground_id FROM solo WHERE studio_id = %(studio_id)s AND id = %(with_ground_of)s))
+ORDER BY document.id
 """
-HEAD = """
-SELECT document.id, document.kind, document.version, solo.ground_id
-FROM document LEFT JOIN solo USING (studio_id, id)
-WHERE document.studio_id = %(studio_id)s AND document.id = %(id)s
-"""
-IS_REMOVED = "SELECT removed_at IS NOT NULL FROM solo WHERE studio_id = %(studio_id)s AND id = %(id)s"
+LOCK_HEADS = f"{HEADS} FOR UPDATE OF document"
 NEW_SNAPSHOT = """
 INSERT INTO snapshot (studio_id, document_id, version, schema, content)
 VALUES (%(studio_id)s, %(document_id)s, %(version)s, %(schema)s, %(content)s)
@@ -156,15 +153,13 @@ def add_solo(
     )
 
 
-def head(db: Db, scope: Scope, document_id: UUID) -> Head | None:
+def heads(
+    db: Db, scope: Scope, ids: Iterable[UUID], *, with_ground_of: UUID | None = None, lock: bool = False
+) -> dict[UUID, Head]:
+    """The documents that are there, and the ground of a solo; `lock` holds them until the end of the transaction."""
+    values = {"studio_id": scope.studio, "ids": list(ids), "with_ground_of": with_ground_of}
     with db.cursor(row_factory=class_row(Head)) as cur:
-        return cur.execute(HEAD, {"studio_id": scope.studio, "id": document_id}).fetchone()
-
-
-def lock_heads(db: Db, scope: Scope, ids: list[UUID]) -> list[Head]:
-    """The documents, locked until the end of the transaction."""
-    with db.cursor(row_factory=class_row(Head)) as cur:
-        return cur.execute(LOCK_HEADS, {"studio_id": scope.studio, "ids": ids}).fetchall()
+        return {found.id: found for found in cur.execute(LOCK_HEADS if lock else HEADS, values)}
 
 
 def last_snapshot(db: Db, scope: Scope, document_id: UUID, version: int) -> StoredSnapshot | None:
@@ -211,12 +206,6 @@ def _edit(row: tuple[Any, ...]) -> Edit:
         changes=changes,
         follows=follows,
     )
-
-
-def is_removed(db: Db, scope: Scope, solo_id: UUID) -> bool:
-    """Whether a solo has been removed."""
-    row = db.execute(IS_REMOVED, {"studio_id": scope.studio, "id": solo_id}).fetchone()
-    return row is not None and bool(row[0])
 
 
 def known_edits(db: Db, scope: Scope, documents: list[UUID], ids: list[str]) -> dict[tuple[str, str], Edit]:

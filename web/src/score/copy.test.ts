@@ -14,7 +14,7 @@ import {
   opened,
   without,
 } from "./copy";
-import { plainNote } from "./edits";
+import { plainNote } from "./elements";
 import type { Answer, Bench, Change, Edit } from "./types";
 
 // A server's log of one solo: its edit number `i` writes note `i`, or changes the one before.

@@ -4,7 +4,7 @@
  *
  * Plain functions of plain values; sending.ts does the asking.
  */
-import { newId, type Elements } from "./edits";
+import { newId, type Elements } from "./elements";
 import type { Answer, Bench, Change, Edit, NoteView } from "./types";
 
 export type Versions = Readonly<Record<string, number>>;

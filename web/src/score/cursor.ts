@@ -1,7 +1,7 @@
 /** The cursor, the note in hand, what is marked, and the chosen phrase. */
 import { create } from "zustand";
 import { bounds, openDocument, useDocument } from "./document";
-import { inOrder } from "./edits";
+import { inOrder } from "./elements";
 import type { Note } from "./types";
 
 export type Cursor = { readonly tick: number; readonly string: number };

@@ -1,7 +1,7 @@
 /** The open solo as it is drawn: its elements and views. What is known of it is owned by copy.ts. */
 import { create } from "zustand";
 import { Grid } from "./axis";
-import type { Elements } from "./edits";
+import { type Elements } from "./elements";
 import type { Bench, NoteView } from "./types";
 
 export type OpenDocument = {

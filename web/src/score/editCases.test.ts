@@ -1,26 +1,15 @@
 /** What the page draws in advance of an edit, held to what the core makes of it (tests/edit_cases.py writes the table). */
 import { describe, expect, it } from "vitest";
 import table from "./edit_cases.gen.json";
-import {
-  cutPhrase,
-  type Deed,
-  join,
-  moveFret,
-  moveInTime,
-  type Nothing,
-  plainNote,
-  removeNotes,
-  setLength,
-  type Elements,
-  writeNote,
-  writeRest,
-} from "./edits";
+import { join, moveFret, moveInTime, removeNotes, setLength, writeNote, writeRest } from "./edits";
+import { type Act, type Nothing, plainNote, type Elements } from "./elements";
+import { cutPhrase } from "./phrases";
 import type { Change, Note } from "./types";
 
 type Element = { readonly id: string } & Readonly<Record<string, unknown>>;
 type Tree = Partial<Record<Group, readonly Element[]>>;
 type Group = "notes" | "rests" | "stacks" | "phrases" | "questions";
-type Act = Readonly<Record<string, unknown>> & { readonly do: string };
+type Doing = Readonly<Record<string, unknown>> & { readonly do: string };
 const GROUPS: readonly Group[] = ["notes", "rests", "stacks", "phrases", "questions"];
 const KINDS: Record<string, Group> = {
   note: "notes",
@@ -95,7 +84,7 @@ const named = (
   );
 };
 
-const done = (elements: Elements, act: Act): Deed | Nothing => {
+const done = (elements: Elements, act: Doing): Act | Nothing => {
   const note = elements.notes[act["note"] as string] as Note;
   const [tick, ticks] = [act["tick"] as number, act["ticks"] as number];
   switch (act.do) {
@@ -124,15 +113,15 @@ const done = (elements: Elements, act: Act): Deed | Nothing => {
 };
 
 describe.each(Object.entries(table.scenes))("%s", (scene, tree) => {
-  const cases = (table.cases as unknown as readonly { scene: string; act: Act; after: Tree }[]).filter(
+  const cases = (table.cases as unknown as readonly { scene: string; act: Doing; after: Tree }[]).filter(
     (one) => one.scene === scene,
   );
   it.each(cases.map((one) => [JSON.stringify(one.act), one] as const))("%s", (_, one) => {
     const before = laid(tree);
     const made = done({ ...before, dynamics: {}, swells: {} } as unknown as Elements, one.act);
-    const deed = "nothing" in made ? { changes: [], follows: [] } : made;
-    const did = after(before, deed.changes);
-    const drawn = named(after(did, deed.follows ?? []), before) as Record<Group, Record<string, Element>>;
+    const drawnAct = "nothing" in made ? { changes: [], follows: [] } : made;
+    const did = after(before, drawnAct.changes);
+    const drawn = named(after(did, drawnAct.follows ?? []), before) as Record<Group, Record<string, Element>>;
     const core = named(laid(one.after), before) as Record<Group, Record<string, Element>>;
     const written = named(did, before) as Record<Group, Record<string, Element>>;
     for (const group of GROUPS) {

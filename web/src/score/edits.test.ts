@@ -1,21 +1,7 @@
 import { describe, expect, it } from "vitest";
-import {
-  bend,
-  join,
-  release,
-  moveFret,
-  moveInTime,
-  plainNote,
-  removeNotes,
-  setLength,
-  slideInto,
-  type Elements,
-  together,
-  toggleDead,
-  withLength,
-  writeNote,
-  writeRest,
-} from "./edits";
+import { join, moveFret, moveInTime, removeNotes, setLength, withLength, writeNote, writeRest } from "./edits";
+import { plainNote, type Elements, together } from "./elements";
+import { bend, release, slideInto, toggleDead } from "./shaping";
 import type { Change, Note, Tables } from "./types";
 
 const tables = {
@@ -33,9 +19,9 @@ const elements = (notes: Note[], rests: { id: string; tick: number; ticks: numbe
   swells: {},
 });
 type Changes = { changes: Change[]; follows?: Change[] };
-const whole = (deed: Changes): Change[] => [...deed.changes, ...(deed.follows ?? [])];
-const after = (deed: object, id: string) =>
-  whole({ changes: [], ...deed }).findLast((change) => change.id === id)?.after;
+const whole = (made: Changes): Change[] => [...made.changes, ...(made.follows ?? [])];
+const after = (made: object, id: string) =>
+  whole({ changes: [], ...made }).findLast((change) => change.id === id)?.after;
 
 describe("writing", () => {
   it("changes only the fret of a note that stands there", () => {
@@ -46,12 +32,12 @@ describe("writing", () => {
     });
   });
   it("shortens what sounds on the string and stops at the next note", () => {
-    const deed = writeNote(
+    const made = writeNote(
       elements([plainNote("a", 0, 10_080, 2, 5), plainNote("b", 7560, 2520, 2, 8)].slice(0, 1)),
       { tick: 5040, ticks: 5040, string: 2, fret: 7 },
       false,
     );
-    expect(after(deed, "a")).toMatchObject({ ticks: 5040 });
+    expect(after(made, "a")).toMatchObject({ ticks: 5040 });
     const short = writeNote(
       elements([plainNote("b", 7560, 2520, 2, 8)]),
       { tick: 5040, ticks: 5040, string: 2, fret: 7 },
@@ -63,8 +49,8 @@ describe("writing", () => {
     const before = plainNote("a", 0, 5040, 2, 5);
     const at = { tick: 5040, ticks: 5040, string: 2 };
     const kinds = [7, 3].map((fret) => {
-      const deed = writeNote(elements([before]), { ...at, fret }, true);
-      return (after(deed, deed.picked ?? "") as Note).attack.kind;
+      const made = writeNote(elements([before]), { ...at, fret }, true);
+      return (after(made, made.picked ?? "") as Note).attack.kind;
     });
     expect(kinds).toEqual(["hammer-on", "pull-off"]);
     const tie = writeNote(elements([before]), { ...at, fret: 5 }, true);
@@ -72,12 +58,12 @@ describe("writing", () => {
     expect(after(tie, "a")).toMatchObject({ ticks: 10_080 });
   });
   it("takes the rest that it covers away and leaves what stands out", () => {
-    const deed = writeNote(
+    const made = writeNote(
       elements([], [{ id: "r", tick: 0, ticks: 20_160 }]),
       { tick: 5040, ticks: 5040, string: 2, fret: 5 },
       false,
     );
-    const rests = whole(deed)
+    const rests = whole(made)
       .filter((change) => change.kind === "rest")
       .map((change) => change.after as { tick: number; ticks: number });
     expect(rests.map(({ tick, ticks }) => [tick, ticks])).toEqual([
@@ -86,13 +72,13 @@ describe("writing", () => {
     ]);
   });
   it("makes a stack of notes that start together, and ends it when one is left", () => {
-    const deed = writeNote(
+    const made = writeNote(
       elements([plainNote("a", 0, 5040, 2, 5)]),
       { tick: 0, ticks: 5040, string: 3, fret: 5 },
       false,
     );
-    const [stack] = whole(deed).filter((change) => change.kind === "stack");
-    expect(after(deed, "a")).toMatchObject({ stack: stack?.id });
+    const [stack] = whole(made).filter((change) => change.kind === "stack");
+    expect(after(made, "a")).toMatchObject({ stack: stack?.id });
     const stacked: Elements = {
       ...elements([
         { ...plainNote("a", 0, 5040, 2, 5), stack: "s" },
@@ -186,9 +172,9 @@ describe("shaping", () => {
       ]),
       stacks: { s: { id: "s", stroke: null, spread_ms: 0 } },
     };
-    const deed = moveInTime(stacked, stacked.notes["a"] as Note, 5040, [0, 40_320]);
-    expect(after(deed, "a")).toMatchObject({ tick: 5040, stack: null });
-    expect(after(deed, "b")).toMatchObject({ stack: null });
+    const made = moveInTime(stacked, stacked.notes["a"] as Note, 5040, [0, 40_320]);
+    expect(after(made, "a")).toMatchObject({ tick: 5040, stack: null });
+    expect(after(made, "b")).toMatchObject({ stack: null });
   });
   it("says in a sentence why a move, a release, a join or a slide does nothing", () => {
     const [a, b] = [plainNote("a", 0, 5040, 2, 0), plainNote("b", 5040, 5040, 2, 22)];

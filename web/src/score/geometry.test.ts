@@ -5,7 +5,7 @@ import { deadColumns, guessPosition, keysOnNeck, placeOf } from "./hand";
 import { fitting } from "./layout";
 import { courseAt, lift, MOST_LIFT, stringY } from "./neck";
 import { ridge } from "./peaks";
-import { plainNote, type Elements } from "./edits";
+import { plainNote, type Elements } from "./elements";
 import type { NoteView } from "./types";
 import { chunksOfNotes, type Placed, viewOf } from "./view";
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { Deed, Elements } from "./edits";
+import { type Act, type Elements } from "./elements";
 import { levelAt, stepLevel, swell } from "./loudness";
 import type { Dynamic, Swell } from "./types";
 
@@ -12,7 +12,7 @@ const elements = (dynamics: Dynamic[], swells: Swell[] = []): Elements => ({
   dynamics: Object.fromEntries(dynamics.map((one) => [one.id, one])),
   swells: Object.fromEntries(swells.map((one) => [one.id, one])),
 });
-const after = (deed: Deed | null) => deed?.changes[0]?.after;
+const after = (act: Act | null) => act?.changes[0]?.after;
 
 describe("levels", () => {
   const soft = elements([

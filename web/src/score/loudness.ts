@@ -1,6 +1,6 @@
 /** Loudness at a tick, and swells over a span; the note in hand stays in it. */
-import type { Deed, Elements } from "./edits";
-import { newId } from "./edits";
+import { type Act, type Elements } from "./elements";
+import { newId } from "./elements";
 import type { Change, Dynamic, Swell } from "./types";
 
 export const LEVELS = ["pp", "p", "mp", "mf", "f", "ff"] as const satisfies readonly Dynamic["level"][];
@@ -12,7 +12,7 @@ export const levelAt = (elements: Elements, tick: number): Dynamic["level"] =>
     .reduce<Dynamic | null>((last, one) => (last === null || one.tick > last.tick ? one : last), null)?.level ?? "mf";
 
 /** A level from a tick on; the same level again takes it away. */
-export const setLevel = (elements: Elements, tick: number, level: Dynamic["level"], picked: string | null): Deed => {
+export const setLevel = (elements: Elements, tick: number, level: Dynamic["level"], picked: string | null): Act => {
   const there = Object.values(elements.dynamics).find((one) => one.tick === tick);
   const id = there?.id ?? newId();
   const after = there?.level === level ? null : { id, tick, level };
@@ -24,7 +24,7 @@ export const setLevel = (elements: Elements, tick: number, level: Dynamic["level
 };
 
 /** One level louder or softer from a tick on; back at the level before it no sign is left. Null at the end of the scale. */
-export const stepLevel = (elements: Elements, tick: number, to: Swell["to"], picked: string | null): Deed | null => {
+export const stepLevel = (elements: Elements, tick: number, to: Swell["to"], picked: string | null): Act | null => {
   const level = LEVELS[LEVELS.indexOf(levelAt(elements, tick)) + (to === "louder" ? 1 : -1)];
   if (level === undefined) return null;
   const there = Object.values(elements.dynamics).find((one) => one.tick === tick);
@@ -39,7 +39,7 @@ export const swell = (
   span: { readonly from: number; readonly to: number },
   to: Swell["to"],
   picked: string | null,
-): Deed => {
+): Act => {
   const there = Object.values(elements.swells).find((one) => one.start === span.from && one.end === span.to);
   const id = there?.id ?? newId();
   const after = there?.to === to ? null : { id, start: span.from, end: span.to, to };

@@ -65,7 +65,7 @@ const { atHand, setCursor } = await import("./cursor");
 const { openDocument } = await import("./document");
 const { useSaving } = await import("./saving");
 const { act, closeSolo, dropLeftOut, hurry, inTurn, openSolo, sendAgain, tryAgain, undo } = await import("./sending");
-const { plainNote } = await import("./edits");
+const { plainNote } = await import("./elements");
 
 const note = (id: string, tick: number) => plainNote(id, tick, 5040, 2, 5);
 const bench = {

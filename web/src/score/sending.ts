@@ -13,7 +13,7 @@ import { Line } from "./line";
 import { listen } from "./news";
 import * as copies from "./copy";
 import type { Copy } from "./copy";
-import { type Deed, newId, type Nothing } from "./edits";
+import { type Act, newId, type Nothing } from "./elements";
 import * as outbox from "./outbox";
 import type { LeftOut } from "./outbox";
 import { type Clash, hint, useSaving } from "./saving";
@@ -165,16 +165,16 @@ export const setRecording = (recording: Bench["recording"]): void => {
 
 // -- acts -----------------------------------------------------------------------------------------------------------
 
-/** Do a deed: drawn at once, kept, sent. One that would do nothing says why. */
-export const act = (deed: Deed | Nothing | null): void => {
-  if (deed === null) return;
-  if ("nothing" in deed) return hint(deed.nothing);
-  if (deed.changes.length === 0 || readOnly()) return;
+/** Do something: it is drawn at once, kept, sent. One that would do nothing says why. */
+export const act = (made: Act | Nothing | null): void => {
+  if (made === null) return;
+  if ("nothing" in made) return hint(made.nothing);
+  if (made.changes.length === 0 || readOnly()) return;
   inTurn(() => {
     if (copy === null) return;
-    // A deed that was made before the undo it waited for may rest on what the undo took.
+    // What was made before the undo it waited for may rest on what the undo took.
     if (
-      deed.changes.some((change) => {
+      made.changes.some((change) => {
         const now = copies.valueOf(openDocument().elements, change);
         return now !== undefined && !copies.equal(now, change.before ?? null);
       })
@@ -192,12 +192,12 @@ export const act = (deed: Deed | Nothing | null): void => {
         person: bench.person,
         at: new Date().toISOString(),
         schema: 2,
-        label: deed.label,
-        changes: deed.changes,
-        follows: deed.follows ?? [],
+        label: made.label,
+        changes: made.changes,
+        follows: made.follows ?? [],
       },
     ]);
-    useCursor.setState({ picked: deed.picked });
+    useCursor.setState({ picked: made.picked });
   });
 };
 

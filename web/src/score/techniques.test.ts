@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
-import { plainNote } from "./edits";
+import { plainNote } from "./elements";
 import { cut, shapeBy, spread, stroke, TECHNIQUES, walk } from "./techniques";
 import type { Note, Stack, Tables } from "./types";
 
 const tables = { bend_sizes: [], bend_reached: 5040, frets: 22, strings: [1, 2, 3, 4, 5, 6] } as unknown as Tables;
 const note = (): Note => plainNote("n", 0, 20_160, 2, 8);
-const after = (deed: { changes: { after?: unknown }[] } | null): Note => deed?.changes[0]?.after as Note;
+const after = (act: { changes: { after?: unknown }[] } | null): Note => act?.changes[0]?.after as Note;
 
 describe("techniques", () => {
   it.each(TECHNIQUES.map((one) => one.name))("%s is done by one press and undone by further ones", (name) => {
@@ -34,8 +34,8 @@ describe("techniques", () => {
     let now = note();
     const seen: string[] = [];
     for (let presses = 0; presses < 5; presses += 1) {
-      const deed = walk(names, now, tables);
-      now = after(deed);
+      const act = walk(names, now, tables);
+      now = after(act);
       seen.push(names.filter((name) => TECHNIQUES.find((one) => one.name === name)?.on(now, tables)).join());
     }
     expect(seen).toEqual([...names, ""]);

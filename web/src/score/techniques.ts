@@ -2,8 +2,8 @@
  * Every technique as something that a key or the menu does to a note; pressed again, it goes on to its next size and back to none.
  * Only ticks, quarter tones and frets are laid here; what the note then is, the server says.
  */
-import type { Deed } from "./edits";
-import { reshape } from "./edits";
+import { type Act } from "./elements";
+import { reshape } from "./elements";
 import type { Change, Note, Stack, Tables } from "./types";
 
 type Shaped = Partial<Note>;
@@ -274,13 +274,13 @@ export const techniqueOf = (name: string): Technique => {
 };
 
 /** Do one technique to a note. */
-export const shapeBy = (name: string, note: Note, tables: Tables): Deed | null => {
+export const shapeBy = (name: string, note: Note, tables: Tables): Act | null => {
   const values = techniqueOf(name).next(note, tables);
   return values === null ? null : reshape(note, name, values);
 };
 
 /** Go through several techniques by one key: from none to the first, on to the next, and back to none. */
-export const walk = (names: readonly string[], note: Note, tables: Tables): Deed | null => {
+export const walk = (names: readonly string[], note: Note, tables: Tables): Act | null => {
   const at = names.findIndex((name) => techniqueOf(name).on(note, tables));
   const off = at < 0 ? {} : onlyOff(techniqueOf(names[at] ?? ""), note, tables);
   const next = names[at + 1];
@@ -303,7 +303,7 @@ const onlyOff = (technique: Technique, note: Note, tables: Tables): Shaped => {
 
 const STROKES: readonly Stack["stroke"][] = ["down", "up", "together", null];
 /** The stroke of a stack, and again: the next. */
-export const stroke = (stack: Stack, picked: string): Deed => {
+export const stroke = (stack: Stack, picked: string): Act => {
   const next = STROKES[(STROKES.indexOf(stack.stroke ?? null) + 1) % STROKES.length] ?? null;
   return {
     label: next === null ? "no stroke" : `stroke ${next}`,
@@ -314,7 +314,7 @@ export const stroke = (stack: Stack, picked: string): Deed => {
 
 const SPREADS = [0, 30, 60, 120];
 /** How far the strings of a stack come apart, and again: further. */
-export const spread = (stack: Stack, picked: string): Deed => {
+export const spread = (stack: Stack, picked: string): Act => {
   const next = SPREADS[(SPREADS.indexOf(stack.spread_ms) + 1) % SPREADS.length] ?? 0;
   return {
     label: `spread over ${next} ms`,
@@ -326,7 +326,7 @@ export const spread = (stack: Stack, picked: string): Deed => {
 };
 
 /** A cut: all that sounds in a stack ends choked on one tick, that of the shortest. */
-export const cut = (notes: readonly Note[], picked: string): Deed => {
+export const cut = (notes: readonly Note[], picked: string): Act => {
   const ticks = Math.min(...notes.map((note) => note.ticks));
   const off = notes.every((note) => note.ending?.kind === "choked" && note.ticks === ticks);
   return {

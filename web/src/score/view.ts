@@ -1,6 +1,6 @@
 /** Notes as they lie on the axis: what every lane of the strip draws from. */
 import { type Axis, type Grid, toPx } from "./axis";
-import { inOrder, type Elements } from "./edits";
+import { inOrder, type Elements } from "./elements";
 import { noteSpan, type Span } from "./neck";
 import type { Note, NoteView } from "./types";
 

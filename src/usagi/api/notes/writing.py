@@ -42,7 +42,7 @@ class CopyRequest(BaseModel):
 
 
 class PitchesRequest(BaseModel):
-    """Names or degrees with spaces between, from a tick on, each so many ticks long."""
+    """Pitch names or degrees, separated by spaces, written from `tick` on; each lasts `ticks`."""
 
     text: Annotated[str, Field(max_length=2_000)]
     tick: Tick

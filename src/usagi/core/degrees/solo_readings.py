@@ -1,4 +1,4 @@
-"""The readings of a whole solo, made again only where an edit reaches."""
+"""The readings of a whole solo, computed again only where an edit changes something."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ class Readings:
     anew: frozenset[str] | None = None  # the notes that were read anew since the readings before; None for all
 
     def differing(self, solo: Solo) -> tuple[list[Note], list[Note]] | None:
-        """What was written here and is no more, and what is written now instead; None when more than a little is."""
+        """The notes that differ between two states, old and new; None when so many differ that all are read again."""
         written = self.written
         now = [note for note in solo.notes if written.get(note.id) is not note]
         gone = [written[note.id] for note in now if note.id in written]
@@ -67,7 +67,7 @@ def readings(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Read
 
 
 def _read_on(before: Readings, solo: Solo, gone: list[Note], now: list[Note]) -> Readings:
-    """Read what is written now instead of what is gone, and what comes so shortly before that it may lead there."""
+    """Read the changed notes again, and those just before them, which may be heard against the same chord."""
     reach = solo.settings.window
     ticks = {note.tick for note in (*gone, *now)}
     near = {note.id: note for tick in ticks for note in _between(solo.notes, tick - reach, tick + reach)}

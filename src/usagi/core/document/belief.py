@@ -24,17 +24,17 @@ Past = Callable[[Kind, str], Iterable[Edit]]
 
 @dataclass
 class Belief:
-    """Elements that a page sees otherwise than they are: what it sees, and what was so at that moment."""
+    """Elements whose value on the page is not the stored one: what the page shows, and what was stored then."""
 
     own: set[str] = field(default_factory=set)  # the page's edits
     _otherwise: dict[Element, tuple[JsonValue, JsonValue]] = field(default_factory=dict)
 
     def copied(self) -> Belief:
-        """As it is now, to go back to when what was learned since is undone."""
+        """A copy, to go back to when an act is left out."""
         return replace(self, _otherwise=dict(self._otherwise))
 
     def rebased(self, changes: Iterable[Change], content: Content, past: Past) -> tuple[Change, ...]:
-        """The changes, each laid over what is so where the page could not know that; others as they are.
+        """The changes, each put over the stored value where the page could not know it; the others as they are.
 
         `past` gives the edits that an element was changed by, the newest first.
         """
@@ -52,7 +52,7 @@ class Belief:
         return tuple(found)
 
     def _could_not_know(self, change: Change, now: JsonValue, past: Past) -> bool:
-        """Whether only what followed from edits, and the page's own, led from what it sees to what is so."""
+        """Whether only consequences and the page's own edits lead from what the page shows to what is stored."""
         known: list[JsonValue] = [change.before]
         seen, so = self._otherwise.get((change.kind, change.id), (None, None))
         if (change.kind, change.id) in self._otherwise and seen == change.before:
@@ -90,7 +90,7 @@ class Belief:
 
 
 def _laid_over(change: Change, now: JsonValue) -> Change:
-    """The change of the same fields of what is so; what is laid on a note is cut to the length that this leaves it."""
+    """The same fields changed on the stored element; shapes that no longer fit a shorter note are cut to it."""
     before, after = change.before, change.after
     if not (isinstance(before, dict) and isinstance(after, dict) and isinstance(now, dict)):
         return change.model_copy(update={"before": now})

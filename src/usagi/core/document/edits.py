@@ -88,7 +88,7 @@ def upgraded(edit: Mapping[str, Any], schema: int) -> dict[str, Any]:
 
 
 class Edit(Value):
-    """All that one person changed in one document at one stroke. Edits of one `act` belong together.
+    """All that one person changed in one document at once. Edits of one `act` belong together.
 
     `changes` are what the person did; `follows` is what the core found to follow from them. From a page `follows`
     is what it drew meanwhile: the core works it out itself and takes no more than the new ids from there.

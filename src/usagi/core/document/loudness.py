@@ -35,7 +35,7 @@ def loudness_words(note: Note, solo: Solo) -> list[str]:
 
 
 def louder_otherwise(before: Solo, solo: Solo) -> set[str]:
-    """The notes of which other words of loudness are true than before."""
+    """The notes whose words of loudness have changed."""
     levels = set(before.dynamics) ^ set(solo.dynamics)
     swells = set(before.swells) ^ set(solo.swells)
     if not levels and not swells:

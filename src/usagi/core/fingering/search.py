@@ -125,7 +125,7 @@ class Search:
         return self._cheapest([_as_it_is])[0]
 
     def _cheapest(self, leanings: Sequence[Leaning]) -> list[Way]:
-        """The cheapest way under each leaning: what it adds to the cost of a shape is left out of the cost reported."""
+        """The cheapest way under each preference; what the preference adds to the cost is not reported."""
         if not self.events:
             return [Way((), 0.0, (), ()) for _ in leanings]
         costs = [np.stack([shapes.costs + lean(shapes) for lean in leanings]) for shapes in self.shapes]

@@ -173,7 +173,7 @@ class Cell:
 
 
 def _evenly(levels: tuple[int, ...], ticks: int) -> tuple[tuple[int, int], ...]:
-    """Each level is reached and held for as long; what is bent before it is struck is held first, else it begins."""
+    """Every level of a bend takes the same time. A prebend is held first; another bend begins at once."""
     if len(levels) == 1:
         return ((0, levels[0]),) if levels[0] else ()
     held = [quarters for quarters in levels for _ in (0, 1)]

@@ -38,6 +38,6 @@ def onsets_of(notes: Iterable[Note]) -> frozenset[int]:
 
 
 def expected_anew(note: Note, changed: Iterable[int]) -> bool:
-    """Whether a note may be expected elsewhere after onsets have come or gone: one within a quarter of its edges."""
+    """Whether changed onsets may move the time of a note: those within a quarter note of its start or end."""
     edges = (note.tick, note.end)
     return any(abs(edge - onset) < QUARTER for onset in changed for edge in edges)

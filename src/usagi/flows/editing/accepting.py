@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from typing import TypeVar
 from uuid import UUID
 
 from usagi.core.degrees.spoken import Reader
@@ -11,19 +12,20 @@ from usagi.core.document.coverage import BarCoverage, Progress, coverage, next_s
 from usagi.core.document.credits import disputes
 from usagi.core.document.edits import EDIT_SCHEMA, DocumentKind, Edit, to_json, written_out
 from usagi.core.document.rules import Violation, violations
-from usagi.core.document.solo import Solo
+from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
 from usagi.core.view.notes import NoteView
 from usagi.core.view.strip import Strip, view_strip
 from usagi.core.view.tables import Tables, view_tables
 from usagi.flows.editing.history import History, history
-from usagi.flows.editing.judging import Refused, Work, ground_now, judge, locked, solo_now
-from usagi.flows.workspace import Workspace
+from usagi.flows.editing.judging import Refused, Work, ground_now, judge, solo_now, work_on
+from usagi.flows.workspace import NotThere, Workspace
 from usagi.store import documents as stored
 from usagi.store.database import Db, read_consistently, transaction
 from usagi.store.studios import player_named
 
 SNAPSHOT_EVERY = 200
+Document = TypeVar("Document", Solo, Ground)
 
 
 class SoloRemoved(UsagiError):
@@ -107,28 +109,37 @@ def _take(
     with transaction(workspace.pool) as db:
         if not edits:
             read_consistently(db)
-        solo_before, solo_was, ground_id = workspace.solo(db, solo_id)
-        ground_before, ground_was = workspace.ground(db, ground_id)
-        works = locked(db, workspace, {UUID(edit.document) for edit in edits} | {solo_id, ground_id}) if edits else {}
-        if edits and stored.is_removed(db, workspace.scope, solo_id):
+        wanted = {solo_id, *(UUID(edit.document) for edit in edits), *map(UUID, versions)}
+        heads = stored.heads(db, workspace.scope, wanted, with_ground_of=solo_id, lock=bool(edits))
+        solo_head = heads.get(solo_id)
+        if solo_head is None or solo_head.ground_id is None:
+            raise NotThere("This solo is not here any more.", solo=str(solo_id))
+        if edits and solo_head.removed:
             raise SoloRemoved(
                 "This solo was removed. Restore it on the shelf to go on; what you wrote since is kept here."
             )
+        ground_id = solo_head.ground_id
+        ground_head = heads[ground_id]
+        solo_before, ground_before = workspace.solo_at(db, solo_head), workspace.ground_at(db, ground_head)
+        touched = {UUID(edit.document) for edit in edits} | ({solo_id, ground_id} if edits else set())
+        works = {head.id: work_on(db, workspace, head) for head in heads.values() if head.id in touched}
         known = stored.known_edits(db, workspace.scope, list(works), [edit.id for edit in edits])
-        since, missed = _missed(db, workspace, versions, works, (solo_id, ground_id))
+        since, missed = _missed(db, workspace, versions, heads, (solo_id, ground_id))
         _tell_beliefs(works, edits, known)
         new = [edit for edit in edits if (edit.document, edit.id) not in known]
         refused = judge(db, workspace, works, new, exact=exact, each=each)
         for work in works.values():
             _save(db, workspace, work)
         coverages = _refresh_rows(db, workspace, works)
-        solo, solo_version, _ = solo_now(db, workspace, works, solo_id)
-        ground, ground_version = ground_now(db, workspace, works, ground_id)
         past = history(db, workspace, solo_id)
     for work in works.values():  # not before it is stored: a state that was rolled back must never be read
         if work.done:
             workspace.remember(work.id, work.version, work.document)
-    before = workspace.views((solo_id, solo_was, solo_before), (ground_id, ground_was, ground_before), reader)
+    solo, solo_version = _now(works, solo_head, solo_before)
+    ground, ground_version = _now(works, ground_head, ground_before)
+    before = workspace.views(
+        (solo_id, solo_head.version, solo_before), (ground_id, ground_head.version, ground_before), reader
+    )
     now = workspace.views((solo_id, solo_version, solo), (ground_id, ground_version, ground), reader, before)
     views, whole = _changed_views(before.notes, now.notes, whole=bool(missed))
     return Answer(
@@ -147,8 +158,18 @@ def _take(
     )
 
 
+def _now(works: dict[UUID, Work], head: stored.Head, before: Document) -> tuple[Document, int]:
+    """A document after the edits, and its version."""
+    work = works.get(head.id)
+    if work is None:
+        return before, head.version
+    document = work.document
+    assert isinstance(document, type(before))
+    return document, work.version
+
+
 def _tell_beliefs(works: dict[UUID, Work], sent: Sequence[Edit], known: dict[tuple[str, str], Edit]) -> None:
-    """What the page could not know: what followed from those of its edits that are stored, as their answer was lost."""
+    """For edits that were stored but whose answer was lost: what followed from them, which the page does not know."""
     for edit in sent:
         work = works.get(UUID(edit.document))
         there = known.get((edit.document, edit.id))
@@ -159,7 +180,7 @@ def _tell_beliefs(works: dict[UUID, Work], sent: Sequence[Edit], known: dict[tup
 
 
 def _missed(
-    db: Db, workspace: Workspace, versions: dict[str, int], works: dict[UUID, Work], own: tuple[UUID, UUID]
+    db: Db, workspace: Workspace, versions: dict[str, int], heads: dict[UUID, stored.Head], own: tuple[UUID, UUID]
 ) -> tuple[dict[str, int], list[Edit]]:
     """From which versions the answer leads on, and the edits that the page lacks up to now.
 
@@ -167,7 +188,7 @@ def _missed(
     """
     since, missed = {}, []
     for document in dict.fromkeys([*own, *map(UUID, versions)]):
-        head = works.get(document) or stored.head(db, workspace.scope, document)
+        head = heads.get(document)
         if head is None:
             continue
         version = since[str(document)] = versions.get(str(document), head.version)

@@ -75,13 +75,10 @@ class Work:
         return self.now if self.now is not None else self.before
 
 
-def locked(db: Db, workspace: Workspace, ids: set[UUID]) -> dict[UUID, Work]:
-    works = {}
-    for found in stored.lock_heads(db, workspace.scope, sorted(ids)):
-        kind = DocumentKind(found.kind)
-        document = workspace.solo(db, found.id)[0] if kind is DocumentKind.SOLO else workspace.ground(db, found.id)[0]
-        works[found.id] = Work(found.id, kind, found.version, document, take_apart(document), found.ground_id)
-    return works
+def work_on(db: Db, workspace: Workspace, head: stored.Head) -> Work:
+    """A document as it is now, to be changed."""
+    document = workspace.document(db, head)
+    return Work(head.id, DocumentKind(head.kind), head.version, document, take_apart(document), head.ground_id)
 
 
 def judge(
@@ -117,7 +114,7 @@ def judge(
 
 
 def _draws_what_was_left_out(works: dict[UUID, Work], edits: Iterable[Edit]) -> None:
-    """The page drew what it took to follow from an act that is left out; its later edits may have seen that."""
+    """The page drew what it expected to follow from an act that is left out; later edits may start from that."""
     for edit in edits:
         work = works.get(UUID(edit.document))
         if work is not None:
@@ -180,12 +177,13 @@ def _apply(db: Db, workspace: Workspace, works: dict[UUID, Work], edit: Edit, *,
             edit = edit.model_copy(update={"follows": ()})
             document = put_together(content)
     except UsagiError as fault:
-        if isinstance(fault, RuleBroken):
-            _say_both(fault, edit, work)
-        fault.where["edit"] = edit.id
-        if "place" not in fault.where and work.kind is DocumentKind.SOLO:
-            _say_where(fault, edit, _ground_of(db, workspace, works, work))
-        raise
+        taken = _place_taken(fault, edit, work) if isinstance(fault, RuleBroken) else None
+        if taken is not None:
+            raise taken from fault
+        place = _place(edit, _ground_of(db, workspace, works, work)) if work.kind is DocumentKind.SOLO else None
+        if place is None or "place" in fault.where:
+            raise fault.restated(edit=edit.id) from fault
+        raise fault.restated(f"At {place}: {fault.sentence}", edit=edit.id, place=place) from fault
     work.believed.learn(sent.changes, sent.follows, edit.whole)
     work.content, work.now = content, document
     work.done.append(edit)
@@ -215,34 +213,29 @@ def _new_ids(edit: Edit, content: Content) -> NewElementId:
     return give
 
 
-def _say_both(fault: RuleBroken, edit: Edit, work: Work) -> None:
-    """Raise `PlaceTaken` when one of the two elements in each other's way is written by this edit and one was there."""
+def _place_taken(fault: RuleBroken, edit: Edit, work: Work) -> PlaceTaken | None:
+    """When one of the two elements in each other's way is written by this edit and the other was there."""
     two = {str(fault.where.get("id")), str(fault.where.get("other"))}
     written = {change.id: change for change in edit.changes if change.after is not None}
+    mine = two & written.keys()
+    if len(two) != 2 or not mine:
+        return None
+    own = written[mine.pop()]
     for kind, by_id in work.content.elements.items():
         for element_id in two & by_id.keys() - written.keys():
-            mine = two & written.keys()
-            if len(two) == 2 and mine:
-                own = written[mine.pop()]
-                taken = PlaceTaken(
-                    fault.sentence, kind=kind, id=own.id, now=to_json(by_id[element_id]), before=own.after
-                )
-                taken.where |= {k: v for k, v in fault.where.items() if k == "place"} | {
-                    "edit": edit.id,
-                    "other": element_id,
-                }
-                raise taken from fault
+            there = to_json(by_id[element_id])
+            taken = PlaceTaken(fault.sentence, kind=kind, id=own.id, now=there, before=own.after)
+            if "place" in fault.where:
+                taken = taken.restated(place=fault.where["place"])
+            return taken.restated(edit=edit.id, other=element_id)
+    return None
 
 
-def _say_where(fault: UsagiError, edit: Edit, ground: Ground) -> None:
-    """Put the place of an edit's first note before a sentence that has none."""
-    for change in edit.changes:
-        tick = change.after.get("tick") if isinstance(change.after, dict) else None
-        if isinstance(tick, int):
-            place = ground.timeline.bars.place(tick)
-            fault.where["place"] = place
-            fault.sentence = f"At {place}: {fault.sentence}"
-            return
+def _place(edit: Edit, ground: Ground) -> str | None:
+    """Bar and beat of an edit's first note."""
+    ticks = (change.after.get("tick") for change in edit.changes if isinstance(change.after, dict))
+    tick = next((tick for tick in ticks if isinstance(tick, int)), None)
+    return None if tick is None else ground.timeline.bars.place(tick)
 
 
 def _ground_of(db: Db, workspace: Workspace, works: dict[UUID, Work], work: Work) -> Ground:

@@ -57,7 +57,7 @@ def _take_back(
     rest: bool,
 ) -> Answer:
     with transaction(workspace.pool) as db:
-        workspace.solo(db, solo_id)  # that it is there
+        solo, _, _ = workspace.solo(db, solo_id)
         if act is not None and stored.edits_of_act(db, workspace.scope, act):
             return accept(workspace, solo_id, versions, [], reader)
         done, back = acts_to_take(stored.acts(db, workspace.scope, solo_id))
@@ -67,9 +67,7 @@ def _take_back(
         target = pile[-1]
         edits = stored.edits_of_act(db, workspace.scope, target.act)
         one_document = len({edit.document for edit in edits}) == 1
-        content = (
-            take_apart(workspace.solo(db, solo_id)[0]) if one_document and edits[0].document == str(solo_id) else None
-        )
+        content = take_apart(solo) if one_document and edits[0].document == str(solo_id) else None
     act, at = act or new_id(), now_text()
     inverse = [
         Edit(
@@ -94,10 +92,8 @@ def _take_back(
     except EditConflict as fault:
         if _next_act(workspace, solo_id, redo=redo) != target.act:  # another page of this person was quicker
             return _take_back(workspace, solo_id, versions, reader, act, redo=redo, rest=rest)
-        fault.args = (f"“{target.label}” cannot be undone: {fault.sentence}",)
-        fault.sentence = str(fault.args[0])
-        fault.where["rest"] = "possible" if content is not None and not redo else None
-        raise
+        left = "possible" if content is not None and not redo else None
+        raise fault.restated(f"“{target.label}” cannot be undone: {fault.sentence}", rest=left) from fault
 
 
 def _next_act(workspace: Workspace, solo_id: UUID, *, redo: bool) -> str | None:

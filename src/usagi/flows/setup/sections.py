@@ -101,7 +101,7 @@ def order_form(workspace: Workspace, solo_id: UUID, text: str, reader: Reader = 
 def mark_bar(
     workspace: Workspace, solo_id: UUID, bar: int, *, key: str | None, blues: bool | None, reader: Reader = Reader()
 ) -> Answer:
-    """A key from one bar on, or the blues marking of the section that the bar belongs to; What is None stays.
+    """A key from one bar on, or the blues marking of the section that the bar belongs to; what is None stays.
 
     Raises : KeyUnreadable; NotThere, where the chart has no such bar.
     """

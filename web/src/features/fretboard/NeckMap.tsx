@@ -3,7 +3,7 @@ import { atHand, setCursor, useCursor } from "@/score/cursor";
 import { useDocument } from "@/score/document";
 import { useShown } from "@/score/shown";
 import { handNow, useEntry } from "@/score/entry";
-import { inOrder } from "@/score/edits";
+import { inOrder } from "@/score/elements";
 import { capOf, deadColumns, keysOnNeck, type Place, stringKeys } from "@/score/hand";
 import { drawn } from "@/ui/signs";
 import { HandMapFigure } from "./HandMapFigure";

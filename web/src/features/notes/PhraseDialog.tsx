@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { type Selection, select } from "@/score/cursor";
 import { openDocument } from "@/score/document";
-import { cutPhrase, renamePhrase } from "@/score/edits";
+import { cutPhrase, renamePhrase } from "@/score/phrases";
 import { act } from "@/score/sending";
 import { Button, Field } from "@/ui/parts";
 import { InputDialog } from "@/ui/InputDialog";

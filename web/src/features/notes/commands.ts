@@ -2,7 +2,7 @@
 import { table } from "@/score/commands";
 import { select, setCursor } from "@/score/cursor";
 import { openDocument, stringCount } from "@/score/document";
-import * as edits from "@/score/edits";
+import { bend, release, slideInto, toggleDead, toggleSure, vibrato } from "@/score/shaping";
 import { clearLatches, entryNow, type Latches, setEntry, setLatch } from "@/score/entry";
 import { guessPosition } from "@/score/hand";
 import { useSaving } from "@/score/saving";
@@ -15,9 +15,9 @@ import {
   changeLength,
   changeLoudness,
   holdStay,
-  moveFret,
+  moveByFret,
   moveHand,
-  moveInTime,
+  moveByStep,
   noNote,
   noSingleNote,
   noStack,
@@ -28,7 +28,7 @@ import {
   step,
   stepString,
   widen,
-  writeRest,
+  restHere,
 } from "./writing";
 
 const TUPLETS = [0, 5, 6, 7];
@@ -113,14 +113,14 @@ export const NOTES = table({
     blocked: nothingOf("redo"),
     run: () => (moving() ? zoomBy(1) : void redo()),
   },
-  bend: { key: "KeyU", says: "bend, again: wider", blocked: noNote, run: () => shapeInHand(edits.bend) },
-  release: { key: "KeyI", says: "release the bend", blocked: noNote, run: () => shapeInHand(edits.release) },
-  vibrato: { key: "KeyO", says: "vibrato, again: wide", blocked: noNote, run: () => shapeInHand(edits.vibrato) },
+  bend: { key: "KeyU", says: "bend, again: wider", blocked: noNote, run: () => shapeInHand(bend) },
+  release: { key: "KeyI", says: "release the bend", blocked: noNote, run: () => shapeInHand(release) },
+  vibrato: { key: "KeyO", says: "vibrato, again: wide", blocked: noNote, run: () => shapeInHand(vibrato) },
   slide: {
     key: "KeyP",
     says: "slide into the note",
     blocked: noNote,
-    run: () => shapeInHand((note) => edits.slideInto(openDocument().elements, note)),
+    run: () => shapeInHand((note) => slideInto(openDocument().elements, note)),
   },
   shorter: { key: "KeyJ", says: "shorter", run: () => lengthBy(1) },
   longer: { key: "KeyK", says: "longer", run: () => lengthBy(-1) },
@@ -134,8 +134,8 @@ export const NOTES = table({
     says: "in a triplet",
     run: () => changeLength({ triplet: !entryNow().triplet, dot: false, tuplet: 0 }),
   },
-  dead: { key: "Quote", says: "dead note", blocked: noNote, run: () => shapeInHand(edits.toggleDead) },
-  rest: { key: "KeyM", says: "rest", run: writeRest },
+  dead: { key: "Quote", says: "dead note", blocked: noNote, run: () => shapeInHand(toggleDead) },
+  rest: { key: "KeyM", says: "rest", run: restHere },
   join: { key: "Comma", says: "join the next note: hammer-on, pull-off or tie", run: latch("join") },
   stay: {
     key: "Period",
@@ -143,7 +143,7 @@ export const NOTES = table({
     held: holdStay,
     run: latch("stay"),
   },
-  unsure: { key: "Slash", says: "unsure", blocked: noNote, run: () => shapeInHand(edits.toggleSure) },
+  unsure: { key: "Slash", says: "unsure", blocked: noNote, run: () => shapeInHand(toggleSure) },
   move: { key: "Backquote", says: "arrows move the note, - and = zoom, while this is on", run: latch("move") },
   delete: {
     key: "Delete",
@@ -156,28 +156,28 @@ export const NOTES = table({
     says: "cursor one step back",
     repeats: true,
     blocked: notMoved,
-    run: () => (moving() ? moveInTime(-1) : step(-1)),
+    run: () => (moving() ? moveByStep(-1) : step(-1)),
   },
   right: {
     key: "ArrowRight",
     says: "cursor one step on",
     repeats: true,
     blocked: notMoved,
-    run: () => (moving() ? moveInTime(1) : step(1)),
+    run: () => (moving() ? moveByStep(1) : step(1)),
   },
   up: {
     key: "ArrowUp",
     says: "cursor one string up",
     repeats: true,
     blocked: notMoved,
-    run: () => (moving() ? moveFret(1) : stepString(-1)),
+    run: () => (moving() ? moveByFret(1) : stepString(-1)),
   },
   down: {
     key: "ArrowDown",
     says: "cursor one string down",
     repeats: true,
     blocked: notMoved,
-    run: () => (moving() ? moveFret(-1) : stepString(1)),
+    run: () => (moving() ? moveByFret(-1) : stepString(1)),
   },
   "widen left": { shift: "left", says: "mark a span to the left", repeats: true, run: () => widen(-1) },
   "widen right": { shift: "right", says: "mark a span to the right", repeats: true, run: () => widen(1) },

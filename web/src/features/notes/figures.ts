@@ -6,7 +6,7 @@ import { hint } from "@/score/saving";
 import { setFigure, shownNow } from "@/score/shown";
 import { entryNow, ticksNow } from "@/score/entry";
 import { request } from "@/score/sending";
-import { inOrder } from "@/score/edits";
+import { inOrder } from "@/score/elements";
 
 /** A span, where it goes, and the one operation that changes it on the way. */
 export type FigureCopy = Pick<Schemas["CopyRequest"], "start" | "end" | "to"> & Partial<Schemas["CopyRequest"]>;

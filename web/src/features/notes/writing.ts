@@ -1,7 +1,8 @@
 /** What the keys and the buttons write. */
 import { atHand, noteInHand, notesInHand, pickedNote, select, setCursor } from "@/score/cursor";
 import { bounds, openDocument, phraseAt, stringCount } from "@/score/document";
-import * as edits from "@/score/edits";
+import { moveFret, moveInTime, removeNotes, setLength, withSecondDigit, writeNote, writeRest } from "@/score/edits";
+import { type Act, type Nothing, inOrder, together } from "@/score/elements";
 import { clearLatches, type Entry, entryNow, setEntry, setLatch, ticksNow } from "@/score/entry";
 import type { Place } from "@/score/hand";
 import { stepLevel, swell } from "@/score/loudness";
@@ -18,17 +19,17 @@ export const noNote = (): string | null => (notesInHand().length === 0 ? NOTHING
 /** The same, where one note alone is meant. */
 export const noSingleNote = (): string | null => (noteInHand() === null ? NOTHING_IN_HAND : null);
 
-const withNote = (build: (note: Note) => edits.Deed | edits.Nothing | null): void => {
+const withNote = (build: (note: Note) => Act | Nothing | null): void => {
   const note = noteInHand();
   if (note !== null) act(build(note));
 };
 
 /** Shape the note in hand, or all that is marked: a stack, a figure. */
-export const shapeInHand = (build: (note: Note, tables: Tables) => edits.Deed | edits.Nothing | null): void => {
+export const shapeInHand = (build: (note: Note, tables: Tables) => Act | Nothing | null): void => {
   const notes = notesInHand();
   const tables = openDocument().bench?.tables;
   if (notes.length === 0 || tables === undefined) hint(NOTHING_IN_HAND);
-  else act(edits.together(notes.map((note) => build(note, tables))));
+  else act(together(notes.map((note) => build(note, tables))));
 };
 
 // While the key of `stay` is held down every string goes on the same place: a chord is one key a string.
@@ -47,7 +48,7 @@ export const writeAt = (place: Place, shift = false): void => {
   const last = latches.stay ? pickedNote() : null;
   const tick = last?.tick ?? cursor.tick;
   if (tick >= bounds()[1]) return hint("The strip ends here. Add bars in Setup.");
-  const deed = edits.writeNote(
+  const made = writeNote(
     elements,
     {
       tick,
@@ -57,8 +58,8 @@ export const writeAt = (place: Place, shift = false): void => {
     },
     latches.join || shift,
   );
-  act(deed);
-  const written = openDocument().elements.notes[deed.picked ?? ""];
+  act(made);
+  const written = openDocument().elements.notes[made.picked ?? ""];
   setEntry({ recent: [...recent.slice(1 - RECENT), place] });
   clearLatches();
   if (staying !== null) {
@@ -83,7 +84,7 @@ export const writeDigit = (digit: number, shift = false): void => {
   const note = before === null ? undefined : elements.notes[before.note];
   const fret = (before?.fret ?? 0) * 10 + digit;
   if (note !== undefined && fret > digit && fret <= (bench?.tables.frets ?? 22)) {
-    act(edits.withSecondDigit(elements, note, fret));
+    act(withSecondDigit(elements, note, fret));
     joining = null;
     return;
   }
@@ -97,11 +98,11 @@ export const chooseString = (string: number): void => {
   setCursor({ string }, atHand().picked);
 };
 
-export const writeRest = (): void => {
+export const restHere = (): void => {
   const ticks = ticksNow();
   const { tick } = atHand().cursor;
   if (tick >= bounds()[1]) return;
-  act(edits.writeRest(openDocument().elements, tick, ticks));
+  act(writeRest(openDocument().elements, tick, ticks));
   setCursor({ tick: tick + ticks });
 };
 
@@ -123,19 +124,19 @@ export const widen = (by: 1 | -1): void => {
   select({ from: Math.min(anchor, tick), to: Math.max(anchor, tick) });
 };
 
-export const moveInTime = (by: 1 | -1): void =>
+export const moveByStep = (by: 1 | -1): void =>
   withNote((note) => {
-    const deed = edits.moveInTime(openDocument().elements, note, note.tick + by * ticksNow(), bounds());
-    const to = "changes" in deed ? (deed.changes[0]?.after as Note | undefined)?.tick : undefined;
+    const made = moveInTime(openDocument().elements, note, note.tick + by * ticksNow(), bounds());
+    const to = "changes" in made ? (made.changes[0]?.after as Note | undefined)?.tick : undefined;
     if (to !== undefined) setCursor({ tick: to }, note.id);
-    return deed;
+    return made;
   });
 
-export const moveFret = (by: 1 | -1): void =>
+export const moveByFret = (by: 1 | -1): void =>
   withNote((note) => {
     const { bench } = openDocument();
     const fret = bench?.solo.settings.bottleneck === true ? FRACTION : 1;
-    return edits.moveFret(note, by * fret, bench?.tables.highest_fret ?? 22);
+    return moveFret(note, by * fret, bench?.tables.highest_fret ?? 22);
   });
 
 /** The hand goes along the neck by frets. */
@@ -152,7 +153,7 @@ export const changeLength = (change: Partial<Omit<Entry, "latches">>): void => {
   const note = pickedNote();
   if (note === null) return;
   const follows = atHand().cursor.tick === note.tick + note.ticks;
-  act(edits.setLength(openDocument().elements, note, ticksNow()));
+  act(setLength(openDocument().elements, note, ticksNow()));
   const now = openDocument().elements.notes[note.id];
   if (follows && now !== undefined) setCursor({ tick: now.tick + now.ticks }, note.id);
 };
@@ -162,12 +163,12 @@ export const stackInHand = (): { readonly stack: Stack; readonly notes: readonly
   const { elements } = openDocument();
   const stack = elements.stacks[noteInHand()?.stack ?? ""];
   if (stack === undefined) return null;
-  return { stack, notes: edits.inOrder(elements.notes).filter((one) => one.stack === stack.id) };
+  return { stack, notes: inOrder(elements.notes).filter((one) => one.stack === stack.id) };
 };
 export const noStack = (): string | null =>
   noSingleNote() ??
   (stackInHand() === null ? "This note stands alone. A stroke and a cut need notes that start together." : null);
-export const ofStack = (build: (stack: Stack, notes: readonly Note[], picked: string) => edits.Deed): void => {
+export const ofStack = (build: (stack: Stack, notes: readonly Note[], picked: string) => Act): void => {
   const [found, note] = [stackInHand(), noteInHand()];
   if (found !== null && note !== null) act(build(found.stack, found.notes, note.id));
 };
@@ -177,9 +178,9 @@ export const changeLoudness = (to: "louder" | "softer"): void => {
   const { selection, picked, cursor } = atHand();
   const { elements } = openDocument();
   const tick = noteInHand()?.tick ?? cursor.tick;
-  const deed = selection !== null ? swell(elements, selection, to, picked) : stepLevel(elements, tick, to, picked);
-  if (deed === null) hint(`There is no level ${to} than this.`);
-  else act(deed);
+  const made = selection !== null ? swell(elements, selection, to, picked) : stepLevel(elements, tick, to, picked);
+  if (made === null) hint(`There is no level ${to} than this.`);
+  else act(made);
 };
 
 // -- removing -------------------------------------------------------------------------------------------------------
@@ -191,7 +192,7 @@ const removable = (): { readonly notes: readonly string[]; readonly rests: reado
   if (selection !== null) {
     const inside = ({ tick }: { tick: number }) => tick >= selection.from && tick < selection.to;
     const ids = (all: readonly { id: string; tick: number }[]) => all.filter(inside).map(({ id }) => id);
-    return { notes: ids(edits.inOrder(notes)), rests: ids(Object.values(rests)) };
+    return { notes: ids(inOrder(notes)), rests: ids(Object.values(rests)) };
   }
   const note = noteInHand();
   if (note !== null) return { notes: [note.id], rests: [] };
@@ -205,7 +206,7 @@ export const nothingToRemove = (): string | null => {
 export const remove = (): void => {
   const { notes, rests } = removable();
   const first = atHand().selection === null ? openDocument().elements.notes[notes[0] ?? ""] : undefined;
-  act(edits.removeNotes(openDocument().elements, notes, rests));
+  act(removeNotes(openDocument().elements, notes, rests));
   if (first !== undefined) setCursor({ tick: first.tick, string: first.string });
 };
 

@@ -17,7 +17,7 @@ const LOOK_MS = 500; // between two questions how far a sound is
 const KEPT_LOOP_S = 400; // of sound that is kept here, so that what was heard before sounds at once
 
 /** `share`: how much of the sound that is waited for is made, where that takes a while. */
-export type Told = {
+export type Progress = {
   readonly playing: boolean;
   readonly pending: boolean;
   readonly trouble: string | null;
@@ -57,17 +57,17 @@ export class Engine {
   private pending = false;
   private asked: AbortController | null = null;
   private readonly heard = new Map<string, AudioBuffer>(); // loops, the longest unused first
-  private climb: { passes: number; manner: Manner; told: () => void } | null = null;
+  private climb: { passes: number; manner: Manner; report: () => void } | null = null;
   private climbing: ReturnType<typeof setTimeout> | null = null;
 
   constructor(
     private readonly solo: string,
     private readonly past: number | null, // of the writing, where an earlier one is open
-    private readonly told: (state: Told) => void,
+    private readonly report: (state: Progress) => void,
   ) {
     // The output takes a while to open; the first key or click of any kind may open it.
-    for (const deed of ["pointerdown", "keydown"])
-      window.addEventListener(deed, this.open, { once: true, capture: true });
+    for (const gesture of ["pointerdown", "keydown"])
+      window.addEventListener(gesture, this.open, { once: true, capture: true });
   }
 
   private readonly open = (): void => {
@@ -166,9 +166,9 @@ export class Engine {
     await this.fetchLoop(context, plan, manner, new AbortController()).catch(() => undefined);
   }
 
-  /** At the end of the pass in which this many are full, go on at another speed; `told` hears of it then. */
-  climbAfter(passes: number, manner: Manner, told: () => void): void {
-    this.climb = { passes, manner, told };
+  /** At the end of the pass in which this many are full, go on at another speed; `report` hears of it then. */
+  climbAfter(passes: number, manner: Manner, report: () => void): void {
+    this.climb = { passes, manner, report };
     this.arm();
   }
 
@@ -186,7 +186,7 @@ export class Engine {
       const when = late ? full + Math.ceil((context.currentTime + 0.01 - full) / voice.period) * voice.period : full;
       this.climb = null;
       this.handOver(this.loopVoice(context, buffer, plan, climb.manner, when, plan.start), when);
-      setTimeout(climb.told, Math.max(0, (when - context.currentTime) * 1_000));
+      setTimeout(climb.report, Math.max(0, (when - context.currentTime) * 1_000));
     };
     // A little before the end of the pass, so that the change lies on the sample where the loop begins again.
     this.climbing = setTimeout(
@@ -205,7 +205,7 @@ export class Engine {
   }
 
   dispose(): void {
-    for (const deed of ["pointerdown", "keydown"]) window.removeEventListener(deed, this.open, { capture: true });
+    for (const gesture of ["pointerdown", "keydown"]) window.removeEventListener(gesture, this.open, { capture: true });
     this.silence();
     this.plan = null;
     void this.context?.close();
@@ -221,9 +221,9 @@ export class Engine {
 
   private stopClicks: (() => void) | null = null;
 
-  private say(state: Told): void {
+  private say(state: Progress): void {
     this.pending = state.pending;
-    this.told(state);
+    this.report(state);
   }
 
   private silence(): number {
@@ -494,7 +494,8 @@ export class Engine {
     const share = await fetch(`/api/renders?ticket=${ticket}`, { signal })
       .then(async (answer) => (answer.ok ? ((await answer.json()) as { share: number }).share : 0))
       .catch(() => 0);
-    if (this.pending && !signal.aborted && share > 0) this.told({ playing: true, pending: true, trouble: null, share });
+    if (this.pending && !signal.aborted && share > 0)
+      this.report({ playing: true, pending: true, trouble: null, share });
   }
 
   private fetchCountIn(context: AudioContext, tick: number, speed: number): Promise<AudioBuffer> {

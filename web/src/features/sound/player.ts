@@ -36,8 +36,8 @@ class Player {
   /** For a solo, or one of its earlier states; the function that is returned ends it. */
   open(solo: string, past: number | null): () => void {
     usePlaying.setState(usePlaying.getInitialState());
-    const engine = new Engine(solo, past, (told) => {
-      if (this.engine === engine) set(told);
+    const engine = new Engine(solo, past, (progress) => {
+      if (this.engine === engine) set(progress);
     });
     this.engine = engine;
     this.solo = solo;

@@ -253,7 +253,7 @@ const placeOf = (
   return gone === undefined ? notes.find((note) => note.id === one.here)?.x : toPx(axis, gone.second);
 };
 
-/** Notes of another part or state, in wash under the ones in hand. */
+/** Notes of another part or state, pale under the ones in hand. */
 function Under({
   notes,
   of,
