@@ -304,7 +304,7 @@ def test_a_version_by_rules_is_compared_brought_across_and_a_state_put_back(page
     expect(said).to_contain_text("1 ornament dropped. 1 bend became slides.")
     said.get_by_role("link", name="Open it").click()
     expect(page.get_by_text("for Mara").first).to_be_visible()
-    page.wait_for_timeout(300)
+    page.wait_for_url(lambda url: solo not in url)
     version = page.url.split("/solos/")[1].split("/")[0]
     assert version != solo
     assert served.get(f"/api/solos/{version}")["solo"]["settings"]["parent"]["document"] == solo

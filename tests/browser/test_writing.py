@@ -29,7 +29,7 @@ def test_every_technique_by_key(page: Page, served, new_solo: Callable[..., str]
     # The block: columns are strings 6 to 1, rows the frets 7 to 10. Five bends, each press wider.
     for times in range(1, 6):
         keys(page, "KeyT", *["KeyU"] * times)
-    # A bend let down again, a slide, a hammer-on and a pull-off, a shake, wide, a dead note.
+    # A bend released, a slide, a hammer-on and a pull-off, vibrato, wide vibrato, a dead note.
     keys(page, "KeyT", "KeyU", "KeyU", "KeyU", "KeyI")
     keys(page, "KeyR", "KeyF", "KeyP")
     keys(page, "KeyR", "Comma", "KeyV", "Shift+KeyR")
@@ -74,8 +74,10 @@ def test_every_technique_by_key(page: Page, served, new_solo: Callable[..., str]
     at += 2 * EIGHTH
     assert found[13] == {"at": at, "ticks": EIGHTH * 2, "place": (4, 9), "dead": True}  # K, pressed next, lengthens it
     at += 2 * EIGHTH
-    lengths = [note["ticks"] for note in found[14:18]]
-    assert sum(lengths) == served.stored(solo)["rests"][0]["tick"] - at
+    # Each key changes the note that was just written, too, so the last one pressed decides; the tie doubles a sixteenth.
+    lengths = [QUARTER * 3 // 2, QUARTER * 2 // 3, QUARTER // 4, QUARTER // 2]
+    assert [note["ticks"] for note in found[14:18]] == lengths
+    assert served.stored(solo)["rests"][0]["tick"] == at + sum(lengths)
     assert [note["place"] for note in found[14:18]] == [(4, 8)] * 4
     stack = notes[18:20]
     assert stack[0]["tick"] == stack[1]["tick"] and stack[0]["stack"] == stack[1]["stack"] is not None

@@ -115,18 +115,24 @@ globalThis.EventSource = class {
 
 // -- the page -------------------------------------------------------------------------------------------------------
 
-const { setCursor, noteAtCursor, setEntry, setLatch, bounds, pick, useBench } = await import("@/score/bench");
+const { atHand, noteInHand, pick, setCursor } = await import("@/score/cursor");
+const { bounds, openDocument } = await import("@/score/document");
+const { setEntry, setLatch } = await import("@/score/entry");
+const { useSaving } = await import("@/score/saving");
+const { inOrder } = await import("@/score/elements");
 const edits = await import("@/score/edits");
+const { slideInto } = await import("@/score/shaping");
+const { askSpan, cutPhrase, renamePhrase } = await import("@/score/phrases");
 const { act, closeSolo, dropLeftOut, inTurn, openSolo, redo, request, sendAgain, tryAgain, undo } =
   await import("@/score/sending");
 const { shapeBy, TECHNIQUES } = await import("@/score/techniques");
 const { stepLevel } = await import("@/score/loudness");
-const { writeAt } = await import("@/features/notes/useWriting");
+const { writeAt } = await import("@/features/notes/writing");
 const { api, take } = await import("@/api/client");
 const outbox = await import("@/score/outbox");
 
-const get = useBench.getState;
-const notes = () => edits.inOrder(get().elements.notes);
+const saving = useSaving.getState;
+const notes = () => inOrder(openDocument().elements.notes);
 /** The note that a number picks out of those that are there. */
 const chosen = (at: unknown) => {
   const all = notes();
@@ -139,7 +145,7 @@ process.on("unhandledRejection", (fault) => {
 
 /** Every act that was ever left out of the open solo, those that were dropped or sent again since among them. */
 let everLeftOut: LeftOut[] = [];
-useBench.subscribe(({ leftOut }) => {
+useSaving.subscribe(({ leftOut }) => {
   everLeftOut.push(...leftOut.filter((one) => !everLeftOut.some(({ act }) => act === one.act)));
 });
 
@@ -157,14 +163,13 @@ const withNote = (
 
 const settled = async (): Promise<void> => {
   for (let tries = 0; tries < 4_000; tries += 1) {
-    const { sending, bench } = get();
+    const { sending } = saving();
+    const { bench } = openDocument();
     if (bench !== null && sending === "saved" && (await outbox.waiting(bench.solo_id)).length === 0) return;
     if (sending === "refused") tryAgain();
     await pause(5);
   }
-  throw new Error(
-    `it does not settle: ${JSON.stringify({ sending: get().sending, waiting: get().waiting, trouble: get().trouble })}`,
-  );
+  throw new Error(`it does not settle: ${JSON.stringify(saving())}`);
 };
 
 const COMMANDS: Record<string, (command: Command) => Promise<unknown> | void> = {
@@ -183,45 +188,45 @@ const COMMANDS: Record<string, (command: Command) => Promise<unknown> | void> = 
     inTurn(() => writeAt({ string: Number(string), fret: Number(fret) }, join === true)),
   rest: ({ ticks }) =>
     inTurn(() => {
-      const { elements, cursor } = get();
-      if (cursor.tick < bounds(get())[1]) act(edits.writeRest(elements, cursor.tick, Number(ticks)));
+      const { tick } = atHand().cursor;
+      if (tick < bounds()[1]) act(edits.writeRest(openDocument().elements, tick, Number(ticks)));
     }),
-  delete: ({ at }) => withNote(at, (note) => edits.removeNotes(get().elements, [note.id])),
+  delete: ({ at }) => withNote(at, (note) => edits.removeNotes(openDocument().elements, [note.id])),
   "delete all": ({ from, to }) =>
     inTurn(() =>
       act(
         edits.removeNotes(
-          get().elements,
+          openDocument().elements,
           notes()
             .filter((note) => note.tick >= Number(from) && note.tick < Number(to))
             .map((note) => note.id),
         ),
       ),
     ),
-  lengthen: ({ at, ticks }) => withNote(at, (note) => edits.setLength(get().elements, note, Number(ticks))),
+  lengthen: ({ at, ticks }) => withNote(at, (note) => edits.setLength(openDocument().elements, note, Number(ticks))),
   move: ({ at, by }) =>
-    withNote(at, (note) => edits.moveInTime(get().elements, note, note.tick + Number(by), bounds(get()))),
+    withNote(at, (note) => edits.moveInTime(openDocument().elements, note, note.tick + Number(by), bounds())),
   fret: ({ at, by }) =>
-    withNote(at, (note) => edits.moveFret(note, Number(by), get().bench?.tables.highest_fret ?? 22)),
-  join: ({ at }) => withNote(at, (note) => edits.join(get().elements, note)),
-  slide: ({ at }) => withNote(at, (note) => edits.slideInto(get().elements, note)),
+    withNote(at, (note) => edits.moveFret(note, Number(by), openDocument().bench?.tables.highest_fret ?? 22)),
+  join: ({ at }) => withNote(at, (note) => edits.join(openDocument().elements, note)),
+  slide: ({ at }) => withNote(at, (note) => slideInto(openDocument().elements, note)),
   shape: ({ at, technique }) =>
     withNote(at, (note) => {
-      const tables = get().bench?.tables;
+      const tables = openDocument().bench?.tables;
       return tables === undefined
         ? null
         : shapeBy(TECHNIQUES[Number(technique) % TECHNIQUES.length]?.name ?? "", note, tables);
     }),
-  phrase: ({ from, to }) => inTurn(() => act(edits.cutPhrase(get().elements, Number(from), Number(to), "a phrase"))),
+  phrase: ({ from, to }) => inTurn(() => act(cutPhrase(openDocument().elements, Number(from), Number(to), "a phrase"))),
   "drop phrase": ({ at }) =>
     inTurn(() => {
-      const all = Object.values(get().elements.phrases);
+      const all = Object.values(openDocument().elements.phrases);
       const one = all[Number(at) % Math.max(1, all.length)];
-      if (one !== undefined) act(edits.renamePhrase(one, null));
+      if (one !== undefined) act(renamePhrase(one, null));
     }),
   question: ({ at }) =>
-    withNote(at, (note) => edits.askSpan({ from: note.tick, to: note.tick + note.ticks }, [note], "which string?", [])),
-  louder: ({ tick }) => inTurn(() => act(stepLevel(get().elements, Number(tick), "louder", null))),
+    withNote(at, (note) => askSpan({ from: note.tick, to: note.tick + note.ticks }, [note], "which string?", [])),
+  louder: ({ tick }) => inTurn(() => act(stepLevel(openDocument().elements, Number(tick), "louder", null))),
   pin: ({ at }) => {
     const note = chosen(at);
     if (note !== undefined)
@@ -241,7 +246,7 @@ const COMMANDS: Record<string, (command: Command) => Promise<unknown> | void> = 
     void redo();
   },
   reload: async () => {
-    const solo = get().bench?.solo_id ?? "";
+    const solo = openDocument().bench?.solo_id ?? "";
     closeSolo();
     for (;;) {
       try {
@@ -253,20 +258,20 @@ const COMMANDS: Record<string, (command: Command) => Promise<unknown> | void> = 
     }
   },
   reread: () => {
-    const solo = get().bench?.solo_id ?? "";
+    const solo = openDocument().bench?.solo_id ?? "";
     void openSolo(solo).catch(() => undefined);
   },
   "try left out": ({ over }) => {
-    const [one] = get().leftOut;
+    const [one] = saving().leftOut;
     if (one !== undefined) sendAgain(one, over === true);
   },
   "drop left out": async () => {
-    const [one] = get().leftOut;
+    const [one] = saving().leftOut;
     if (one !== undefined) await dropLeftOut(one);
   },
   settle: settled,
   state: async () => {
-    const { bench, elements, versions } = get();
+    const { bench, elements, versions } = openDocument();
     const solo = bench?.solo_id ?? "";
     return {
       elements,
@@ -274,7 +279,7 @@ const COMMANDS: Record<string, (command: Command) => Promise<unknown> | void> = 
       violations: bench?.violations,
       upset,
       lost,
-      at: noteAtCursor(get())?.id ?? null,
+      at: noteInHand()?.id ?? null,
       waiting: (await outbox.waiting(solo)).map((edit) => edit.id),
       leftOut: everLeftOut.map((one) => ({
         ...one,

@@ -3,11 +3,12 @@
  * closed page loses nothing. They lie in IndexedDB; until that has taken one, it stands in the page's storage too,
  * which is written before the key comes up. Beside them lie the acts that were left out, with their reasons.
  */
+import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import type { Edit } from "./types";
 
 const NAME = "usagi";
-const WAITING = "outbox";
-const ASIDE = "aside";
+const WAITING = "outbox" as const;
+const ASIDE = "aside" as const;
 const JOURNAL = "usagi.waiting.";
 
 /** An act that the server left out, and why; `other` is what stands in its way. */
@@ -25,32 +26,19 @@ export type LeftOut = {
 type Kept = { readonly key?: number; readonly solo: string; readonly edit: Edit };
 type Aside = { readonly key?: number; readonly solo: string; readonly edit?: Edit; readonly out?: LeftOut };
 
-let opened: Promise<IDBDatabase> | null = null;
+interface Stores extends DBSchema {
+  [WAITING]: { key: number; value: Kept; indexes: { solo: string } };
+  [ASIDE]: { key: number; value: Aside; indexes: { solo: string } };
+}
+let opened: Promise<IDBPDatabase<Stores>> | null = null;
 
-const open = (): Promise<IDBDatabase> =>
-  (opened ??= new Promise((resolve, reject) => {
-    const request = indexedDB.open(NAME, 1);
-    request.onupgradeneeded = () => {
-      for (const name of [WAITING, ASIDE]) {
-        request.result.createObjectStore(name, { keyPath: "key", autoIncrement: true }).createIndex("solo", "solo");
-      }
-    };
-    request.onsuccess = () => resolve(request.result);
-    request.onerror = () => reject(request.error ?? new Error("IndexedDB"));
+const open = (): Promise<IDBPDatabase<Stores>> =>
+  (opened ??= openDB<Stores>(NAME, 1, {
+    upgrade: (database) => {
+      for (const name of [WAITING, ASIDE] as const)
+        database.createObjectStore(name, { keyPath: "key", autoIncrement: true }).createIndex("solo", "solo");
+    },
   }));
-
-const done = (transaction: IDBTransaction): Promise<void> =>
-  new Promise((resolve, reject) => {
-    transaction.oncomplete = () => resolve();
-    transaction.onerror = transaction.onabort = () => reject(transaction.error ?? new Error("IndexedDB"));
-  });
-
-const all = async <T>(store: string, solo: string): Promise<T[]> => {
-  const transaction = (await open()).transaction(store);
-  const request = transaction.objectStore(store).index("solo").getAll(solo) as IDBRequest<T[]>;
-  await done(transaction);
-  return request.result;
-};
 
 /** An edit of an earlier program names no consequences: the server works them out. */
 const ofToday = (edit: Partial<Edit> & Omit<Edit, "follows">): Edit => ({ ...edit, follows: edit.follows ?? [] });
@@ -81,56 +69,50 @@ const strike = (solo: string, ids: ReadonlySet<string>): void => {
 
 export const keep = async (solo: string, edit: Edit): Promise<void> => {
   journal(solo, edit);
-  const transaction = (await open()).transaction(WAITING, "readwrite");
-  transaction.objectStore(WAITING).add({ solo, edit } satisfies Kept);
-  await done(transaction);
+  await (await open()).add(WAITING, { solo, edit });
   strike(solo, new Set([edit.id]));
 };
 
 /** The waiting edits of a solo in the order in which they were made. */
 export const waiting = async (solo: string): Promise<Edit[]> => {
-  const kept = (await all<Kept>(WAITING, solo)).map(({ edit }) => edit);
+  const kept = (await (await open()).getAllFromIndex(WAITING, "solo", solo)).map(({ edit }) => edit);
   const known = new Set(kept.map((edit) => edit.id));
   return [...kept, ...journalled(solo).filter((edit) => !known.has(edit.id))].map(ofToday);
 };
 
 /** Put edits in the place of those with their ids. */
 export const revise = async (solo: string, edits: readonly Edit[]): Promise<void> => {
-  const kept = await all<Kept>(WAITING, solo);
   const transaction = (await open()).transaction(WAITING, "readwrite");
-  for (const { key, edit } of kept) {
-    const revised = edits.find((one) => one.id === edit.id);
-    if (key !== undefined && revised !== undefined)
-      transaction.objectStore(WAITING).put({ key, solo, edit: revised } satisfies Kept);
+  for (const kept of await transaction.store.index("solo").getAll(solo)) {
+    const revised = edits.find((one) => one.id === kept.edit.id);
+    if (revised !== undefined) await transaction.store.put({ ...kept, edit: revised });
   }
-  await done(transaction);
+  await transaction.done;
 };
 
 export const drop = async (solo: string, ids: ReadonlySet<string>): Promise<void> => {
   if (ids.size === 0) return;
-  const kept = await all<Kept>(WAITING, solo);
   const transaction = (await open()).transaction(WAITING, "readwrite");
-  for (const { key, edit } of kept)
-    if (key !== undefined && ids.has(edit.id)) transaction.objectStore(WAITING).delete(key);
-  await done(transaction);
+  for await (const kept of transaction.store.index("solo").iterate(solo))
+    if (ids.has(kept.value.edit.id)) await kept.delete();
+  await transaction.done;
   strike(solo, ids);
 };
 
 /** Move acts from what waits to what was left out, in one step. */
 export const leaveOut = async (solo: string, acts: readonly LeftOut[]): Promise<void> => {
   const ids = new Set(acts.flatMap((act) => act.edits.map((edit) => edit.id)));
-  const kept = await all<Kept>(WAITING, solo);
   const transaction = (await open()).transaction([WAITING, ASIDE], "readwrite");
-  for (const out of acts) transaction.objectStore(ASIDE).add({ solo, out } satisfies Aside);
-  for (const { key, edit } of kept)
-    if (key !== undefined && ids.has(edit.id)) transaction.objectStore(WAITING).delete(key);
-  await done(transaction);
+  for (const out of acts) await transaction.objectStore(ASIDE).add({ solo, out });
+  for await (const kept of transaction.objectStore(WAITING).index("solo").iterate(solo))
+    if (ids.has(kept.value.edit.id)) await kept.delete();
+  await transaction.done;
   strike(solo, ids);
 };
 
 /** What was left out of a solo and not tried again or dropped since; edits that an earlier program laid aside among them. */
 export const leftOut = async (solo: string): Promise<LeftOut[]> =>
-  (await all<Aside>(ASIDE, solo)).flatMap(({ edit, out }) => {
+  (await (await open()).getAllFromIndex(ASIDE, "solo", solo)).flatMap(({ edit, out }) => {
     if (out !== undefined) return [out];
     if (edit === undefined) return [];
     return [
@@ -149,9 +131,8 @@ export const leftOut = async (solo: string): Promise<LeftOut[]> =>
   });
 
 export const dropLeftOut = async (solo: string, acts: ReadonlySet<string>): Promise<void> => {
-  const kept = await all<Aside>(ASIDE, solo);
   const transaction = (await open()).transaction(ASIDE, "readwrite");
-  for (const { key, edit, out } of kept)
-    if (key !== undefined && acts.has(out?.act ?? edit?.act ?? "")) transaction.objectStore(ASIDE).delete(key);
-  await done(transaction);
+  for await (const kept of transaction.store.index("solo").iterate(solo))
+    if (acts.has(kept.value.out?.act ?? kept.value.edit?.act ?? "")) await kept.delete();
+  await transaction.done;
 };
