@@ -1687,7 +1687,7 @@ export interface components {
         };
         /**
          * Edit
-         * @description All that one person changed in one document at one stroke. Edits of one `act` belong together.
+         * @description All that one person changed in one document at once. Edits of one `act` belong together.
          *
          *     `changes` are what the person did; `follows` is what the core found to follow from them. From a page `follows`
          *     is what it drew meanwhile: the core works it out itself and takes no more than the new ids from there.
@@ -2511,7 +2511,7 @@ export interface components {
         };
         /**
          * PitchesRequest
-         * @description Names or degrees with spaces between, from a tick on, each so many ticks long.
+         * @description Pitch names or degrees, separated by spaces, written from `tick` on; each lasts `ticks`.
          */
         PitchesRequest: {
             /** @default usual */

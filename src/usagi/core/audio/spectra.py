@@ -131,6 +131,13 @@ def tones(line: Line, *, rate_hz: int, hop: int, lowest_hz: float, count: int, p
     Every tone is looked at over the same number of its own waves, the high ones shortly; a steady tone of the same
     power reads louder in the low ones, as the square root of how long they are looked at.
 
+    Parameters
+    ----------
+    line : one channel, shape (samples,).
+    rate_hz, hop : samples a second, and between two frames.
+    lowest_hz : the lowest tone.
+    count, per_octave : how many tones, and how many make an octave.
+
     Source : J. C. Brown and M. S. Puckette, "An efficient algorithm for the calculation of a constant Q transform",
     JASA 92 (1992).
     """

@@ -101,7 +101,14 @@ def string_sound(event: StringEvent) -> NDArray[np.float64]:
 def filtered(
     sound: NDArray[np.float64], *, low_hz: float = 0.0, high_hz: float = np.inf, order: int = 2
 ) -> NDArray[np.float64]:
-    """A sound with what lies outside a band taken away, by a Butterworth response without delay."""
+    """A sound with what lies outside a band taken away, by a Butterworth response without delay.
+
+    Parameters
+    ----------
+    sound : float64, one channel at 48 kHz.
+    low_hz, high_hz : the band that stays.
+    order : how steep; the response is applied to the spectrum, so nothing is delayed.
+    """
     padded = len(sound) + RATE_HZ // 10  # so that the end does not ring into the start
     hz = np.fft.rfftfreq(padded, 1 / RATE_HZ)
     response = 1 / np.sqrt(1 + (hz / high_hz) ** (2 * order))

@@ -85,6 +85,13 @@ def read_chart(
 
     `first_facts` hold from the first bar on, unless the text states facts of their kind there.
 
+    Parameters
+    ----------
+    text : docs/music.md, Charts, has the grammar.
+    new_id : gives the ids of what is new.
+    before : a chart whose ids are kept.
+    first_facts : meter, key, feel or blues from the first bar on.
+
     Raises : ChartUnreadable, with every fault.
 
     >>> ids = iter(map(str, range(99)))

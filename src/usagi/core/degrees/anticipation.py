@@ -23,6 +23,13 @@ def anticipated(
     A note anticipates when it starts at most the solo's window (never over half a pulse) before a change to another
     chord, and sounds at least as long after the change as before it, or does not fit the chord here while it and
     every later note before the change fit the next. A choice overrules both ways. `notes` are in time order.
+
+    Parameters
+    ----------
+    notes : in time order.
+    settings : the solo's window of anticipation.
+    timeline : the chords.
+    choices : overruled anticipations, by note id.
     """
     found: dict[str, Change] = {}
     for i, note in enumerate(notes):

@@ -37,6 +37,15 @@ def tapped(solo: Solo, ground: Ground, taps: Sequence[Tap], string: int, feels: 
 
     A note that starts on the step already keeps its place and takes the onset. New ones last until the next tap, a
     bar at most, or as long as they were held, with a rest behind them; they wait on `string` for their fret.
+
+    Parameters
+    ----------
+    solo, ground : what is written, and the grid under it.
+    taps : in seconds of the recording, in any order.
+    string : on which the new notes wait.
+    feels : by bar number.
+    new_id : gives the ids of new notes and rests.
+
     Raises : TapsOutside.
     """
     bars = ground.timeline.bars

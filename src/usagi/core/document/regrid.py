@@ -31,6 +31,11 @@ def hold_seconds(solo: Solo, before: Ground, after: Ground) -> tuple[Solo, list[
     Swing moves both grids alike and is left out.
     A note that would fall on its neighbour of the same string, or lose its length, keeps the exact tick instead and is
     listed with those that their step misses.
+
+    Parameters
+    ----------
+    solo : on the old grid.
+    before, after : the ground with the old grid and with the new one.
     """
 
     def exactly(tick: int) -> float:

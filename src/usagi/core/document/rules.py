@@ -39,6 +39,12 @@ def check_solo(
 
     A note that was out of reach `before` stays editable: only what takes it out of reach is refused.
 
+    Parameters
+    ----------
+    solo, ground : the solo as it would be stored, and what it stands on.
+    written : its new and changed notes.
+    before : notes by id, as they were.
+
     Raises : RuleBroken, naming the bar and the string.
     """
     for note in written:

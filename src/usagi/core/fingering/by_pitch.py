@@ -41,6 +41,13 @@ def read_pitches(text: str, tick: int, ticks: int, timeline: Timeline, before: f
 
     Without an octave a pitch lies nearest to the one before it, `before` to begin with; a tritone goes up.
 
+    Parameters
+    ----------
+    text : words with spaces between.
+    tick, ticks : where the first begins, and how long each lasts.
+    timeline : the chords, for degrees.
+    before : MIDI pitch written before the first; None when there is none.
+
     Raises : PitchesUnreadable.
     """
     words = text.replace("♭", "b").replace("♯", "#").split()
@@ -89,7 +96,20 @@ def placed(
     new_id: Callable[[], str],
     hand: HandSize = HandSize.USUAL,
 ) -> list[Note]:
-    """Notes for typed pitches at the best places for a hand that comes from `context`. Raises : PitchesUnreadable."""
+    """Notes for typed pitches at the best places for a hand that comes from `context`.
+
+    Parameters
+    ----------
+    typed : pitches and rests in time order.
+    ticks : the length of each.
+    settings : of the solo: strings, capo, scale length, gauges.
+    context : notes written before; the hand comes from the last of them.
+    seconds : by tick, when it sounds: how long the hand has for a shift.
+    new_id : gives the ids of the new notes.
+    hand : how far the hand reaches.
+
+    Raises : PitchesUnreadable.
+    """
     notes = []
     for one in typed:
         if one.midi is None:

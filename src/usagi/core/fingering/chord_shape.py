@@ -23,6 +23,12 @@ def chord_shape(heard: Heard, position: int, settings: SoloSettings) -> list[tup
     """Strings and frets of a chord held from a position (0: with open strings), the thickest string first.
 
     Third and seventh (or sixth) come first, then the root in the bass, then strings without a gap. Raises : NoShape.
+
+    Parameters
+    ----------
+    heard : the chord.
+    position : fret of the first finger; 0 for one with open strings.
+    settings : of the solo's strings.
     """
     slots = {(heard.root.pitch_class + slot) % 12: slot for slot in heard.core}
     strings = range(len(settings.tuning), 0, -1)

@@ -53,6 +53,13 @@ def events_of(
     """The events of notes in time order; `seconds` says when each tick sounds, `pinned` names notes that stay.
 
     What sounds on under more than the next event, and what is joined to a note further back, keeps its string.
+
+    Parameters
+    ----------
+    notes : in time order.
+    settings : of the solo's strings.
+    seconds : by tick, when it sounds.
+    pinned : ids of notes that keep their places.
     """
     groups: list[list[Note]] = []
     for note in notes:

@@ -59,6 +59,12 @@ BEND_FINGER = {1: 0.7, 2: 0.25, 3: 0.0, 4: 0.2}
 def reach_mm(scale_mm: float, capo: int, low: int, high: int) -> float:
     """From one fret to another along the neck.
 
+    Parameters
+    ----------
+    scale_mm : from nut to bridge.
+    capo : its fret, 0 for none.
+    low, high : frets counted from the capo.
+
     >>> round(reach_mm(648, 0, 1, 5)), round(reach_mm(648, 0, 9, 13))
     (126, 79)
     """
@@ -66,7 +72,14 @@ def reach_mm(scale_mm: float, capo: int, low: int, high: int) -> float:
 
 
 def stretch_cost(hand: Hand, settings: SoloSettings, low: int, high: int) -> float:
-    """What holding two frets at once asks; infinite when the hand does not reach."""
+    """What holding two frets at once asks; infinite when the hand does not reach.
+
+    Parameters
+    ----------
+    hand : how far it reaches.
+    settings : scale length and capo.
+    low, high : the two frets, counted from the capo.
+    """
     if high - low >= SPAN:
         return inf
     span = reach_mm(settings.scale_length_mm, settings.capo, low, high)
@@ -89,7 +102,15 @@ def gauge_of(settings: SoloSettings, string: int) -> Gauge:
 
 
 def bend_trouble(hand: Hand, settings: SoloSettings, string: int, fret: int, quarters: int) -> str | None:
-    """Why a bend from a fret is out of reach, in words; None when the finger does it. The forces are estimates."""
+    """Why a bend from a fret is out of reach, in words; None when the finger does it. The forces are estimates.
+
+    Parameters
+    ----------
+    hand : how far and how hard it pushes.
+    settings : gauges, scale length, tuning, capo.
+    string, fret : the place; the fret counts from the capo.
+    quarters : how far it is bent, in quarter tones.
+    """
     if fret == 0:
         return "an open string has no finger behind it to bend it"
     gauge = gauge_of(settings, string)

@@ -227,5 +227,13 @@ def _moves(before: Event, after: Event, one: Shapes, other: Shapes) -> Floats:
 def written_way(
     notes: Sequence[Note], settings: SoloSettings, seconds: Mapping[int, float], hand: HandSize = HandSize.USUAL
 ) -> Way:
-    """The way as it is written: every place pinned, the hand as cheap as it can be."""
+    """The way as it is written: every place pinned, the hand as cheap as it can be.
+
+    Parameters
+    ----------
+    notes : in time order.
+    settings : of the solo's strings.
+    seconds : by tick, when it sounds.
+    hand : how far it reaches.
+    """
     return Search(notes, settings, seconds, pinned=[note.id for note in notes], hand=hand).best()

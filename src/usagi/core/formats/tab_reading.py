@@ -80,6 +80,15 @@ def read_tab(text: str, settings: SoloSettings, bars: Bars, new_id: NewId, *, fr
     """The notes of a tablature, laid from `from_bar` on, else at the bars that it names, else from the solo's first.
 
     A note lasts until the next one, on whatever string, a bar at most; what rings until the next on its own.
+
+    Parameters
+    ----------
+    text : lines of strings with | between the bars, systems apart by blank lines.
+    settings : of the solo: how many strings, their tuning.
+    bars : of the ground.
+    new_id : gives the ids of the notes.
+    from_bar : number of the first bar.
+
     Raises : TabUnreadable, with the line.
     """
     systems = _systems(text)

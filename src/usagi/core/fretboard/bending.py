@@ -29,6 +29,14 @@ class Push:
 def push(gauge: Gauge, scale_m: float, open_midi: float, fret: float, semitones: float) -> Push:
     """What bending a fretted string by semitones takes; `fret` from the nut, above 0.
 
+    Parameters
+    ----------
+    gauge : of the string, in inches.
+    scale_m : from nut to bridge, in metres.
+    open_midi : pitch of the open string.
+    fret : from the nut, above 0.
+    semitones : how far it is bent.
+
     >>> push(Gauge(0.010), 0.648, 64, 12, 2).aside_mm < push(Gauge(0.010), 0.648, 64, 12, 4).aside_mm
     True
     >>> push(Gauge(0.010), 0.648, 64, 1, 2).force_n > push(Gauge(0.010), 0.648, 64, 7, 2).force_n

@@ -37,6 +37,13 @@ def open_pitch(string: int, tuning: Sequence[int], capo: int) -> int:
 def fretted_pitch(string: int, fret: int, tuning: Sequence[int], capo: int) -> float:
     """MIDI pitch of a place; `fret` in hundredths. Whole frets give whole numbers.
 
+    Parameters
+    ----------
+    string : from 1, the thinnest.
+    fret : in hundredths, counted from the capo.
+    tuning : open pitches from string 1 on.
+    capo : its fret, 0 for none.
+
     >>> fretted_pitch(2, 1000, (64, 59, 55, 50, 45, 40), 0)
     69
     """
@@ -46,6 +53,13 @@ def fretted_pitch(string: int, fret: int, tuning: Sequence[int], capo: int) -> f
 
 def places_of(midi: int, tuning: Sequence[int], capo: int, last_fret: int) -> list[Place]:
     """Every place that sounds a pitch, string 1 first. `last_fret` counts from the nut.
+
+    Parameters
+    ----------
+    midi : the pitch; whole numbers.
+    tuning : open pitches from string 1 on, without the capo.
+    capo : its fret, 0 for none.
+    last_fret : of the neck, from the nut.
 
     >>> places_of(69, (64, 59, 55, 50, 45, 40), 0, 22)
     [Place(string=1, fret=5), Place(string=2, fret=10), Place(string=3, fret=14), Place(string=4, fret=19)]

@@ -82,6 +82,12 @@ def print_gauges(gauges: Iterable[Gauge]) -> str:
 def tension_n(gauge: Gauge, scale_m: float, midi: float) -> float:
     """Newtons of a string at a pitch.
 
+    Parameters
+    ----------
+    gauge : of the string; a wound one is taken as lighter than plain steel of its gauge.
+    scale_m : the sounding length, in metres.
+    midi : the pitch.
+
     >>> round(tension_n(Gauge(0.010), 0.648, 64))
     73
     """

@@ -91,6 +91,13 @@ def spoken_beat(meter: Meter, beat: int) -> int:
 def slot_words(beat: int, parts: int, *, compound: bool, groups: bool, school: School = School.A) -> list[str]:
     """The words of a pulse's slots, the first is its number.
 
+    Parameters
+    ----------
+    beat : the number that the pulse is counted with, from 1.
+    parts : slots of the pulse.
+    compound, groups : whether three eighths make a pulse, and whether the meter has uneven groups.
+    school : the counting words that the reader holds.
+
     >>> slot_words(2, 4, compound=False, groups=False)
     ['2', 'e', '&', 'a']
     >>> slot_words(2, 6, compound=True, groups=False)

@@ -78,6 +78,13 @@ def expected_ticks(
 
     `onsets` are the starts of the solo's notes, which tell the grid of each divided note; `feels` is the feel of each
     bar by number. Compound meters do not move.
+
+    Parameters
+    ----------
+    positions : ticks that are asked about.
+    onsets : ticks at which notes of the solo start.
+    bars : of the ground.
+    feels : by bar number.
     """
     by_note: dict[tuple[int, int], list[int]] = {}
 

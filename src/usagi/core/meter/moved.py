@@ -14,6 +14,12 @@ def with_bar_at(anchors: Sequence[Point], tick: int, second: float, new_id: Call
 
     Before it the tempo gives way, as far back as the anchor before. The first bar line moves everything.
 
+    Parameters
+    ----------
+    anchors : `(tick, second)` with ids, rising.
+    tick, second : the bar line, and where it is put.
+    new_id : gives the id of a new anchor.
+
     Raises : GridImpossible, when the second lies before the anchor that is kept before it.
     """
     ordered = sorted(anchors, key=lambda anchor: anchor[1])

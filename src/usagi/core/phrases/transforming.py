@@ -62,6 +62,12 @@ def transposed(notes: Sequence[Note], semitones: int, settings: SoloSettings) ->
 
     All frets move when they can; the notes that cannot (an open string down, the end of the neck) are put on other
     strings, with what is joined to them. Raises : FigureImpossible, naming every note that has no place.
+
+    Parameters
+    ----------
+    notes : in time order.
+    semitones : up, or down below 0.
+    settings : of the solo's strings.
     """
     by = semitones * HUNDREDTHS
     stuck = {note.id for note in notes if note.fret is not None and not 0 <= note.fret + by <= settings.highest_fret}
@@ -76,6 +82,12 @@ def transposed(notes: Sequence[Note], semitones: int, settings: SoloSettings) ->
 
 def on_strings(notes: Sequence[Note], first: int, last: int, settings: SoloSettings) -> list[Note]:
     """The same pitches on the strings `first` to `last` alone, whatever number the line lay on.
+
+    Parameters
+    ----------
+    notes : in time order.
+    first, last : the allowed strings, 1 the thinnest.
+    settings : of the solo's strings.
 
     Raises : FigureImpossible, naming every note that has no place there.
     """

@@ -28,6 +28,11 @@ class Ladder:
 def ladder(lowest: int, highest: int, step: int, passes: int) -> Ladder:
     """The rungs from `lowest` by `step` to `highest` (all per mille); the last rung is always `highest`.
 
+    Parameters
+    ----------
+    lowest, highest, step : per mille of the recorded speed.
+    passes : of the loop on each step.
+
     Raises : LadderImpossible.
 
     >>> ladder(500, 800, 100, 4).rungs, ladder(500, 750, 100, 4).rungs

@@ -41,6 +41,12 @@ def loop_span(solo: Solo, ground: Ground, tick: int, end_tick: int) -> Loop:
 
     The first frame lies 30 ms before the earlier of grid and heard onset, the end as much earlier, so that the
     length is that of the span on the grid.
+
+    Parameters
+    ----------
+    solo : notes heard on the span's first tick may begin early.
+    ground : the grid.
+    tick, end_tick : the span.
     """
     grid = ground.grid
     length = round((grid.second(end_tick) - grid.second(tick)) * RATE_HZ)

@@ -90,7 +90,14 @@ def string_events(solo: Solo, ground: Ground, *, late_s: float = 0.0) -> list[St
 
 
 def slowed(events: list[StringEvent], speed: float, semitones: float = 0.0) -> list[StringEvent]:
-    """The events as a recording of them sounds when it is slowed: all times and rates go along, pitches move apart."""
+    """The events as a recording of them sounds when it is slowed: all times and rates go along, pitches move apart.
+
+    Parameters
+    ----------
+    events : at the recorded speed.
+    speed : as a share of it.
+    semitones : how far pitches move.
+    """
     return [
         replace(
             event,
