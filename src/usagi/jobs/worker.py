@@ -35,6 +35,7 @@ HEARTBEAT_S: Final = 2.0
 DEAD_S: Final = 8.0  # without a heartbeat
 RESCUE_S: Final = 3.0
 AGAIN_S: Final = 1.0
+POLL_S: Final = 1.0  # the queue is looked at, too: what was announced while the database was away is not heard of
 MOST_ATTEMPTS: Final = 3
 GIVEN_UP: Final = f"{MOST_ATTEMPTS} workers ended on it, so it was given up."
 NOBODY: Final = UUID(int=0)
@@ -78,6 +79,7 @@ async def _work(dsn: str, pool: Pool, cache: Cache) -> None:
             await app.run_worker_async(
                 queues=[QUEUE],
                 concurrency=1,
+                fetch_job_polling_interval=POLL_S,
                 update_heartbeat_interval=HEARTBEAT_S,
                 stalled_worker_timeout=DEAD_S,
                 shutdown_graceful_timeout=1.0,

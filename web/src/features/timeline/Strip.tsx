@@ -54,6 +54,7 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
   const placing = useShown((state) => state.placing);
   const pxPerS = useShown((state) => state.pxPerS);
   const loop = usePlaying((state) => state.loop);
+  const playing = usePlaying((state) => state.playing);
   const scroller = useRef<HTMLDivElement>(null);
   const head = useRef<HTMLDivElement>(null);
   const drag = useRef<number | null>(null);
@@ -75,8 +76,9 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
   useFollowed(scroller, toPx(axis, grid.second(cursor.tick)));
   useEffect(() => {
     const [box, line] = [scroller.current, head.current];
-    return box === null || line === null ? undefined : paintPlayhead({ box, line, axis, notes: view.notes, position });
-  }, [axis, position, view]);
+    if (!playing || box === null || line === null) return undefined;
+    return paintPlayhead({ box, line, axis, notes: view.notes, position });
+  }, [playing, axis, position, view]);
 
   if (bench === null) return null;
   const chunks = chunksOf(scrolled * CHUNK, scrolled * CHUNK + size.width + CHUNK, CHUNK, Math.floor(total / CHUNK));

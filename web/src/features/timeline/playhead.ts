@@ -15,7 +15,7 @@ type Shows = {
   readonly position: () => number | null;
 };
 
-/** Paint with every frame until the function that is returned is called. */
+/** Paint with every frame, while it plays, until the function that is returned is called. */
 export const paintPlayhead = ({ box, line, axis, notes, position }: Shows): (() => void) => {
   let frame = 0;
   let sounding: Element[] = [];
@@ -41,6 +41,7 @@ export const paintPlayhead = ({ box, line, axis, notes, position }: Shows): (() 
   frame = requestAnimationFrame(paint);
   return () => {
     cancelAnimationFrame(frame);
+    line.style.visibility = "hidden";
     mark([]);
   };
 };
