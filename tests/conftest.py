@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -29,6 +30,15 @@ def pytest_addoption(parser: pytest.Parser) -> None:
         "--long", action="store_true", help="the long tests too: kill rounds, soak, thousands of mutations"
     )
     parser.addoption("--thorough", action="store_true", help="many more examples in property tests")
+
+
+def pytest_report_header() -> str:
+    """How fast this hour is: shared machines differ by two from one hour to the next, and times are read against it."""
+    begin = time.perf_counter()
+    total = 0
+    for number in range(1_000_000):
+        total += number
+    return f"pace: a million additions in {time.perf_counter() - begin:.2f} s"
 
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
