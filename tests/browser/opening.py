@@ -21,6 +21,11 @@ def part(page: Page, name: str) -> None:
     page.get_by_role("tab", name=name).click()
 
 
+def as_text(page: Page) -> None:
+    """Show the chart as text instead of as a sheet."""
+    page.get_by_role("radio", name="text").click()
+
+
 def saved(page: Page) -> None:
     expect(page.get_by_role("status", name="Saving")).to_have_text("Saved")
 

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from browser.opening import open_at, saved
+from browser.opening import as_text, open_at, saved
 from usagi.settings import project_root
 
 pytestmark = pytest.mark.browser
@@ -92,6 +92,9 @@ def test_axe_finds_nothing_in_the_parts_and_dialogs_of_the_ground(page: Page, se
         page.get_by_role("tab", name=tab).click()
         expect(page.get_by_role("tabpanel", name=tab)).to_be_visible()
         assert violations(page, "[role=tabpanel]:not([hidden])") == [], tab
+        if tab == "Form and chords":
+            as_text(page)
+            assert violations(page, "[role=tabpanel]:not([hidden])") == [], "as text"
         page.get_by_role("button", name=button).click()
         expect(page.get_by_role("dialog")).to_be_visible()
         assert violations(page, "[role=dialog]") == [], button

@@ -10,7 +10,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Page, expect
 
-from browser.opening import part, until
+from browser.opening import as_text, part, until
 from usagi.media.decode import ENDINGS
 
 pytestmark = pytest.mark.browser
@@ -95,6 +95,7 @@ def test_what_was_settled_is_changed_later_and_what_does_not_fit_is_listed(
     settle("Tempo", "900")
     expect(page.get_by_role("alert")).to_contain_text("A tempo of 900 is out of reach")
     part(page, "Form and chords")
+    as_text(page)
     ground.get_by_label("Chord chart").fill("| Em7 | Xm |")
     expect(ground.get_by_role("list", name="Faults of the chart")).to_contain_text("Bar 2, line 1, column 9")
     ground.get_by_label("Chord chart").fill("| {3/4} {key E minor} Em7 | Am7 |")

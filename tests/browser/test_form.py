@@ -6,9 +6,9 @@ import re
 
 import numpy as np
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
-from browser.opening import QUARTER, open_at, part, saved
+from browser.opening import QUARTER, as_text, open_at, part, saved
 from browser.test_hearing import hits
 
 pytestmark = pytest.mark.browser
@@ -19,6 +19,7 @@ def test_a_chart_is_read_while_it_is_typed_and_its_faults_are_marked(page: Page,
     solo = new_solo("Typed")
     page.goto(f"/solos/{solo}/ground")
     part(page, "Form and chords")
+    as_text(page)
     text = page.get_by_label("Chord chart")
     text.fill("verse:\n| Am7 | Hm7 | D7 . Xq . |")
     faults = page.get_by_role("list", name="Faults of the chart").get_by_role("listitem")
@@ -42,6 +43,58 @@ def test_a_chart_is_read_while_it_is_typed_and_its_faults_are_marked(page: Page,
     assert [c["shown"] for c in served.get(f"/api/solos/{solo}")["strip"]["chords"]] == ["C7", "F7"]
 
 
+def test_chords_are_typed_on_the_sheet_here_only_or_every_time(page: Page, served, new_solo) -> None:
+    solo = new_solo("Sheet", chart="verse:\n|: Am7 | D7 :|\nout:\n| G | C |", bars=8, last_bar=6)
+    page.goto(f"/solos/{solo}/ground?at=0")
+    part(page, "Form and chords")
+    sheet = page.get_by_role("grid", name="Chart as a sheet")
+    expect(sheet.get_by_role("rowheader")).to_have_text(["verse · 1 of 2", "verse · 2 of 2", "out", "not written yet"])
+
+    def bar(number: int, says: str) -> Locator:
+        return sheet.get_by_role("button", name=f"Bar {number}: {says}", exact=True)
+
+    bar(3, "Am7").click()
+    page.keyboard.press("f")  # typing begins in the bar
+    typed = page.get_by_label("Chords of bar 3")
+    expect(typed).to_have_value("F")
+    typed.press_sequentially("maj7")
+    page.keyboard.press("Enter")
+    expect(bar(3, "Fmaj7; this time only; the form has Am7")).to_be_focused()
+    expect(bar(1, "Am7; 4/4")).to_be_visible()
+    page.keyboard.press("ArrowRight")
+    expect(bar(4, "D7")).to_be_focused()
+    page.keyboard.press("Enter")
+    typed = page.get_by_label("Chords of bar 4")
+    expect(typed).to_have_value("D7")
+    typed.fill("G7 Qx")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("Column 4: ")
+    expect(typed).to_have_value("G7 Qx")  # what was typed stays
+    typed.fill("G7 C7")
+    page.get_by_role("button", name="all 2 times").click()
+    expect(bar(2, "G7, C7")).to_be_visible()
+    expect(bar(4, "G7, C7")).to_be_focused()
+    bar(7, "as before").dblclick()  # behind its last bar the chart goes on
+    page.get_by_label("Chords of bar 7").fill("F6")
+    page.keyboard.press("Enter")
+    expect(bar(7, "F6")).to_be_visible()
+    bar(6, "C").click()
+    page.keyboard.press("a")
+    page.keyboard.press("Escape")
+    expect(bar(6, "C")).to_be_focused()
+    chords = served.get(f"/api/solos/{solo}")["strip"]["chords"]
+    assert [chord["shown"] for chord in chords] == ["Am7", "G7", "C7", "Fmaj7", "G7", "C7", "G", "C", "F6"]
+    as_text(page)
+    expect(page.get_by_label("Chord chart")).to_have_value(
+        "verse:\n|: Am7 | G7 C7 :|\n2nd time, bar 1: | Fmaj7 |\nout:\n| G | C | F6 |\n"
+    )
+    page.get_by_role("radio", name="sheet").click()
+    bar(3, "Fmaj7; this time only; the form has Am7").dblclick()
+    page.get_by_label("Chords of bar 3").fill("Am7")
+    page.keyboard.press("Enter")
+    expect(bar(3, "Am7")).to_be_visible()  # as the form has it: no exception any more
+
+
 def test_a_key_changes_at_a_bar_and_a_section_is_marked_as_blues(page: Page, served, new_solo) -> None:
     solo = new_solo("Keys", chart="head:\n| Em7 | A7 |\nbreak:\n| D7 | G7 |", bars=4, last_bar=4)
     page.goto(f"/solos/{solo}/ground?at={2 * BAR}")
@@ -56,6 +109,7 @@ def test_a_key_changes_at_a_bar_and_a_section_is_marked_as_blues(page: Page, ser
     assert [(bar["key"], bar["blues"]) for bar in bars][1:] == [
         ("", False), ("G major", True), ("G major", True),
     ]  # fmt: skip
+    as_text(page)
     expect(page.get_by_label("Chord chart")).to_have_value(re.compile(r"\{key G major\} \{blues\} D7"))
 
 
@@ -74,11 +128,7 @@ def test_sections_come_from_times_and_go_out_in_columns(page: Page, served, new_
     )
     order = page.get_by_label("Order and counts")
     expect(order).to_have_value("verse 2")
-    names = page.locator(
-        "svg text", has_text="verse"
-    )  # on the strip, where each begins; a stretch's edge draws it twice
-    expect(names.nth(1)).to_be_attached()
-    assert len({name.get_attribute("x") for name in names.all()}) == 2
+    expect(page.get_by_role("group", name="Strip").get_by_text("verse", exact=True)).to_have_count(2)
     expect(page.get_by_label("Place in the form")).to_have_text(
         "Bar 6 is bar 2 of 4 in “verse”, time 2 of 2, 2 more till it comes round."
     )

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from playwright.sync_api import Page, expect
 
 from browser.listening import listen, taping
-from browser.opening import QUARTER, part, saved, until
+from browser.opening import QUARTER, as_text, part, saved, until
 from browser.test_hearing import hits
 
 pytestmark = pytest.mark.browser
@@ -166,6 +166,7 @@ def test_a_stock_form_goes_into_the_text_and_in_force(page: Page, served, new_so
     solo = new_solo("Form", bars=12, last_bar=12)
     page.goto(f"/solos/{solo}/ground")
     part(page, "Form and chords")
+    as_text(page)
     page.get_by_role("button", name="Stock forms").click()
     forms = page.get_by_role("dialog", name="Stock forms")
     forms.get_by_label("Root").fill("B")
@@ -242,6 +243,7 @@ def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable
     page.get_by_label("Key", exact=True).fill("A major")
     page.get_by_label("Key", exact=True).press("Enter")
     expect(page.get_by_label("Setup in words")).to_contain_text("A major")
+    as_text(page)
     page.get_by_role("button", name="Hear chords …").click()
     dialog = page.get_by_role("dialog", name="What the chords sound like")
     dialog.get_by_role("button", name="Hear the chords").click()
@@ -255,6 +257,15 @@ def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable
     expect(page.get_by_text("The chart is in force.")).to_be_visible()
     shown = served.get(f"/api/solos/{solo}")["strip"]["chords"]
     assert len(shown) == bars and shown[0]["symbol"] == wanted
+    # On the sheet the likeliest is offered under the bars that have another chord, and taken with one click.
+    page.get_by_role("radio", name="sheet").click()
+    page.get_by_role("button", name="Hear chords", exact=True).click()
+    offer = page.get_by_role("button", name=re.compile(r"^Take \S+ in bar 1$"))
+    expect(offer).to_be_visible(timeout=30_000)
+    likeliest = (offer.get_attribute("aria-label") or "").split()[1]
+    offer.click()
+    expect(offer).to_have_count(0)
+    assert served.get(f"/api/solos/{solo}")["strip"]["chords"][0]["symbol"] == likeliest != wanted
 
 
 def heard_beats(page: Page) -> NDArray[np.float64]:

@@ -19,13 +19,12 @@ FOLLOW = """() => {
   const { context } = window.heard;
   const head = document.querySelector("[data-testid=playhead]");
   const seen = (window.heard.seen = []);
-  const look = () => {
-    if (window.heard.seen !== seen) return;
+  // Told at the moment when it is painted, whichever is called first in a frame.
+  new MutationObserver((_, observer) => {
+    if (window.heard.seen !== seen) return observer.disconnect();
     const x = head.style.visibility === "visible" ? new DOMMatrix(getComputedStyle(head).transform).e : null;
     seen.push([context.currentTime - (context.outputLatency || context.baseLatency || 0), x]);
-    requestAnimationFrame(look);
-  };
-  requestAnimationFrame(look);
+  }).observe(head, { attributes: true, attributeFilter: ["style"] });
 }"""
 
 

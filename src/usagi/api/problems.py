@@ -42,6 +42,7 @@ STATUS = {
     "gauges-unreadable": 422,
     "chord-unreadable": 422,
     "chart-unreadable": 422,
+    "bar-beyond-chart": 422,
     "course-impossible": 422,
     "thing-impossible": 422,
     "setting-impossible": 422,

@@ -891,6 +891,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Sheet */
+        get: operations["get_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/sheet/{bar}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Sheet Bar */
+        put: operations["put_sheet_bar"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/six-string": {
         parameters: {
             query?: never;
@@ -2564,7 +2598,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "chart-unreadable" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "sound-refused" | "backup-refused" | "nobody-waits" | "not-there" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
+            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "sound-refused" | "backup-refused" | "nobody-waits" | "not-there" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
             /** Faults */
             faults?: components["schemas"]["FaultDetail"][] | null;
             /** Now */
@@ -2860,6 +2894,69 @@ export interface components {
             tick: number;
             /** Ticks */
             ticks: number;
+        };
+        /** Sheet */
+        Sheet: {
+            /** Rows */
+            rows: components["schemas"]["SheetRow"][];
+        };
+        /** SheetBar */
+        SheetBar: {
+            /** Bar */
+            bar: number;
+            /** Chords */
+            chords: components["schemas"]["SheetChord"][];
+            /** End */
+            end: number;
+            /** Ending */
+            ending: number;
+            /** Facts */
+            facts: string;
+            /** Note */
+            note: string;
+            /** Text */
+            text: string;
+            /** Tick */
+            tick: number;
+            /** Times */
+            times: number;
+        };
+        /**
+         * SheetBarRequest
+         * @description The chords of one bar, without bar lines: in this bar alone, or `everywhere` that the form plays it.
+         */
+        SheetBarRequest: {
+            /**
+             * Everywhere
+             * @default false
+             */
+            everywhere: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
+         * SheetChord
+         * @description A chord in its bar: `at` is its share of the bar, from 0; `early` says that it is pushed before its place.
+         */
+        SheetChord: {
+            /** At */
+            at: number;
+            /** Early */
+            early: boolean;
+            /** Id */
+            id: string;
+            /** Shown */
+            shown: string;
+        };
+        /**
+         * SheetRow
+         * @description Up to four bars; `section` is said where a pass of it begins.
+         */
+        SheetRow: {
+            /** Bars */
+            bars: components["schemas"]["SheetBar"][];
+            /** Section */
+            section: string;
         };
         /**
          * Shelf
@@ -6392,6 +6489,113 @@ export interface operations {
                 };
                 content: {
                     "text/plain": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_sheet_bar: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+                bar: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetBarRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

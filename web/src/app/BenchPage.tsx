@@ -98,9 +98,16 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   useEffect(() => {
     document.title = `${tune || "Solo"} · Usagi`;
   }, [tune]);
+  const setup = stage === "ground";
   const chordChosen = useCallback((id: string, bar: number) => setChord({ id, bar }), []);
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[max-content_minmax(400px,1fr)_max-content_max-content] overflow-y-auto">
+    <div
+      className={`grid h-full grid-cols-[minmax(0,1fr)] overflow-y-auto ${
+        setup
+          ? "grid-rows-[max-content_196px_minmax(360px,1fr)_max-content]"
+          : "grid-rows-[max-content_minmax(400px,1fr)_max-content_max-content]"
+      }`}
+    >
       <Header soloId={soloId} stage={stage} />
       <div ref={strip} className="relative min-h-0">
         <Strip
@@ -110,6 +117,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           onBarAt={barAt}
           position={player.position}
           flipStrings={look.flipStrings}
+          low={setup}
           atNote={<NoteMenu />}
         />
         {soundless && (
@@ -118,10 +126,10 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           </p>
         )}
       </div>
-      <div className="border-t border-rule bg-sheet">
+      <div className={`border-t border-rule bg-sheet ${setup ? "flex min-h-0 flex-col" : ""}`}>
         {chord === null && <Trouble />}
-        {stage === "ground" ? (
-          <div className="grid h-[262px]">
+        {setup ? (
+          <div className="grid min-h-0 flex-1">
             <GroundPanel player={player} />
           </div>
         ) : (

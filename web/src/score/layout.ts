@@ -15,6 +15,8 @@ export type Lanes = {
   /** How many degrees of a stack have room under its first, one below the other. */
   readonly stacked: number;
   readonly height: number;
+  /** Bars, chords and sound alone: no neck, no degrees. */
+  readonly low: boolean;
 };
 
 const SOUND = 24; // the ridge at its lowest
@@ -33,7 +35,13 @@ export const layLanes = (height: number, strings: number, flip: boolean): Lanes 
   const neck: NeckGrid = { top, spacing: neckHeight / Math.max(1, strings - 1), strings, flip };
   const degrees = top + neckHeight + 38;
   const stacked = Math.max(1, Math.floor((height - degrees - DEGREE.tablet - 4) / DEGREE.line));
-  return { ruler: 0, phrases, chords, sound, soundHeight, neck, degrees, stacked, height };
+  return { ruler: 0, phrases, chords, sound, soundHeight, neck, degrees, stacked, height, low: false };
+};
+
+/** Lanes for Setup: the sound takes what the ruler, the sections and the chords leave. */
+export const layLow = (height: number, strings: number, flip: boolean): Lanes => {
+  const lanes = layLanes(height, strings, flip);
+  return { ...lanes, soundHeight: Math.max(SOUND, height - lanes.sound - 6), degrees: height, low: true };
 };
 
 /** The largest of the sizes at which a text of some length fits into a width, or null. */

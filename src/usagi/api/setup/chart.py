@@ -7,9 +7,11 @@ from uuid import UUID
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
+from usagi.api.bounds import BarNumber
 from usagi.api.workspace import TheReader, TheWorkspace
+from usagi.core.view.sheet import Sheet
 from usagi.flows.editing.accepting import Answer
-from usagi.flows.setup.chart import change_chart, change_chord, read_draft
+from usagi.flows.setup.chart import change_chart, change_chord, read_draft, read_sheet, write_bar
 
 router = APIRouter(prefix="/api/solos/{solo_id}")
 
@@ -23,6 +25,13 @@ class ChordRequest(BaseModel):
 
     symbol: str = Field(max_length=40)
     bar: int | None = None
+
+
+class SheetBarRequest(BaseModel):
+    """The chords of one bar, without bar lines: in this bar alone, or `everywhere` that the form plays it."""
+
+    text: str = Field(max_length=400)
+    everywhere: bool = False
 
 
 class ChartDraft(BaseModel):
@@ -41,6 +50,18 @@ def get_chart(workspace: TheWorkspace, solo_id: UUID) -> ChartDraft:
 @router.put("/chart")
 def put_chart(workspace: TheWorkspace, reader: TheReader, solo_id: UUID, body: ChartRequest) -> Answer:
     return change_chart(workspace, solo_id, body.text, reader)
+
+
+@router.get("/sheet")
+def get_sheet(workspace: TheWorkspace, solo_id: UUID) -> Sheet:
+    return read_sheet(workspace, solo_id)
+
+
+@router.put("/sheet/{bar}")
+def put_sheet_bar(
+    workspace: TheWorkspace, reader: TheReader, solo_id: UUID, bar: BarNumber, body: SheetBarRequest
+) -> Answer:
+    return write_bar(workspace, solo_id, bar, body.text, everywhere=body.everywhere, reader=reader)
 
 
 @router.put("/chords/{chord_id}")

@@ -40,14 +40,14 @@ def with_facts(chart: Chart, bar_id: str, facts: tuple[Fact, ...]) -> Chart:
         merged = {fact.kind: fact for fact in (*bar.facts, *facts)}
         return bar.model_copy(update={"facts": tuple(merged[kind] for kind in FACT_ORDER if kind in merged)})
 
-    return _bar_by_bar(chart, stated)
+    return bar_by_bar(chart, stated)
 
 
 def with_blues(chart: Chart, section_id: str, *, on: bool) -> Chart:
     """The chart with one section marked as blues, or as none; what is written after it stays as it is."""
     at = next(i for i, section in enumerate(chart.sections) if section.id == section_id)
     before = _blues_until(chart.sections[: at + 1])
-    chart = _bar_by_bar(chart, _without_blues, only=section_id)
+    chart = bar_by_bar(chart, _without_blues, only=section_id)
     first = next(chart.sections[at].written_bars())
     chart = with_facts(chart, first.id, (BluesFact(on=on),))
     following = next((bar for section in chart.sections[at + 1 :] for bar in section.written_bars()), None)
@@ -66,7 +66,7 @@ def _without_blues(bar: ChartBar) -> ChartBar:
     return bar.model_copy(update={"facts": tuple(fact for fact in bar.facts if not isinstance(fact, BluesFact))})
 
 
-def _bar_by_bar(chart: Chart, changed: Callable[[ChartBar], ChartBar], only: str | None = None) -> Chart:
+def bar_by_bar(chart: Chart, changed: Callable[[ChartBar], ChartBar], only: str | None = None) -> Chart:
     """The chart with every written bar of its sections, or of one of them, changed."""
     sections = tuple(
         section
@@ -121,7 +121,7 @@ def with_symbol(chart: Chart, chord_id: str, symbol: str) -> Chart:
         return bar.model_copy(update={"chords": chords})
 
     exceptions = tuple(e.model_copy(update={"with_bars": tuple(map(changed, e.with_bars))}) for e in chart.exceptions)
-    return _bar_by_bar(chart, changed).model_copy(update={"exceptions": exceptions})
+    return bar_by_bar(chart, changed).model_copy(update={"exceptions": exceptions})
 
 
 def keep_ids(chart: Chart, before: Chart) -> Chart:

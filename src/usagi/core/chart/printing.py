@@ -58,6 +58,15 @@ def print_chart(chart: Chart, *, pickup_pulses: int | None = None) -> str:
     return "\n".join(lines) + "\n" if lines else ""
 
 
+def chords_text(bar: ChartBar, meter: Meter) -> str:
+    """The chords of one bar as they are written between its bar lines; dots where it holds the chord before.
+
+    >>> chords_text(ChartBar(id="b", chords=(PlacedChord(id="c", symbol="A7", place=0),)), COMMON_TIME)
+    'A7'
+    """
+    return _bar_text(bar.model_copy(update={"facts": ()}), meter, None)[0]
+
+
 def _section_lines(body: list[str], endings: list[list[str]], times: int) -> list[str]:
     if endings:
         text = "|: " + " | ".join(body)

@@ -6,12 +6,14 @@ from uuid import UUID
 
 from usagi.core.chart.changes import with_symbol
 from usagi.core.chart.model import Chart, ChartBar, ChartException, Fact, in_place_order
+from usagi.core.chart.one_bar import opens, read_bar, with_bar, with_next_bar
 from usagi.core.chart.printing import print_chart
 from usagi.core.chart.text import ChartUnreadable, read_chart
 from usagi.core.chart.timeline import play
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.solo import Ground
 from usagi.core.harmony.symbols import parse_chord
+from usagi.core.view.sheet import Sheet, view_sheet
 from usagi.flows.editing.accepting import Answer
 from usagi.flows.editing.changing import commit, load
 from usagi.flows.setup.basics import ground_with
@@ -66,6 +68,37 @@ def change_chord(
     loaded = load(workspace, solo_id)
     chart = with_chord(loaded.ground, chord_id, symbol.strip(), bar)
     return commit(workspace, loaded, f"write {symbol.strip()}", reader, ground=ground_with(loaded.ground, chart))
+
+
+def write_bar(
+    workspace: Workspace, solo_id: UUID, bar: int, text: str, *, everywhere: bool, reader: Reader = Reader()
+) -> Answer:
+    """Write the chords of one bar: in this bar of the recording alone, or `everywhere` that the form plays it.
+
+    Right behind its last bar the chart goes on.
+
+    Raises : ChartUnreadable; BarBeyondChart; NotThere.
+    """
+    loaded = load(workspace, solo_id)
+    ground = loaded.ground
+    there = ground.timeline.bars.number(bar)
+    if there is None or bar < 1:
+        raise NotThere(f"There is no bar {bar} here.", bar=bar)
+    here = ground.timeline.played.get(bar)
+    meter = ground.timeline.facts_at(there.tick).meter
+    first = not ground.settings.form
+    chords = read_bar(text, meter, opens=first if here is None else opens(ground.chart, here), new_id=new_id)
+    if here is None:
+        chart = with_next_bar(ground.chart, bar, chords, new_id=new_id)
+    else:
+        chart = with_bar(ground.chart, here, chords, everywhere=everywhere, new_id=new_id)
+    label = f"write bar {bar}: {text.strip() or '%'}"
+    return commit(workspace, loaded, label, reader, ground=ground_with(ground, chart))
+
+
+def read_sheet(workspace: Workspace, solo_id: UUID) -> Sheet:
+    """The chart in rows of bars. Raises : NotThere."""
+    return view_sheet(load(workspace, solo_id).ground)
 
 
 def with_chord(ground: Ground, chord_id: str, symbol: str, bar: int | None) -> Chart:

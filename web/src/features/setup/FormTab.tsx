@@ -5,7 +5,7 @@ import { useBarHere, useCursor } from "@/score/cursor";
 import { useDocument } from "@/score/document";
 import { request } from "@/score/sending";
 import { Area, Button, Field } from "@/ui/parts";
-import { ChartText } from "./ChartText";
+import { Chart } from "./Chart";
 import { Settle } from "./settle";
 import type { Player } from "@/score/playing";
 
@@ -15,10 +15,9 @@ export function FormTab({ player }: { player: Player }) {
   const bar = useBarHere();
   if (bench === null) return null;
   return (
-    <div className="grid grid-cols-1 gap-x-6 gap-y-3 lg:grid-cols-[1.2fr_1fr_0.9fr]">
-      <ChartText />
-      <Sections player={player} />
-      <div className="flex flex-col gap-2">
+    <div className="grid h-full grid-cols-1 gap-x-6 gap-y-3 lg:grid-cols-[minmax(0,1fr)_320px]">
+      <Chart />
+      <div className="flex min-h-0 flex-col gap-3 lg:overflow-y-auto">
         <p aria-label="Place in the form" className="text-[14px]">
           <b>Bar {bar?.label}</b>{" "}
           {bar?.form
@@ -45,6 +44,7 @@ export function FormTab({ player }: { player: Player }) {
             section is blues
           </label>
         </div>
+        <Sections player={player} />
         <Cues />
       </div>
     </div>
@@ -153,7 +153,7 @@ function Sections({ player }: { player: Player }) {
         }
       />
       <p className="text-[14px]">
-        take away{" "}
+        export{" "}
         <a className="underline" href={`/api/solos/${soloId}/sections.tsv`}>
           sections
         </a>{" "}

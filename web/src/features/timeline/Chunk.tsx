@@ -41,7 +41,8 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
   const last = toPx(axis, grid.second(strip.bars[strip.bars.length - 1]?.end ?? 0));
   const barWidth = Math.max(0, ...bars.map((bar) => x(bar.end) - x(bar.tick)));
   const beats = barWidth > 110;
-  const foot = lanes.degrees + 60;
+  const cueY = lanes.low ? lanes.sound : lanes.sound + lanes.soundHeight;
+  const foot = lanes.low ? lanes.height : lanes.degrees + 60;
 
   return (
     <svg
@@ -52,7 +53,7 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
       viewBox={`${from} 0 ${CHUNK} ${lanes.height}`}
       aria-hidden
     >
-      {strings.map((string) => (
+      {(lanes.low ? [] : strings).map((string) => (
         <line
           key={string.number}
           x1={Math.max(from, first)}
@@ -87,7 +88,7 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
                 {bar.clock}
               </text>
             )}
-            {bar.section !== "" && (
+            {bar.section !== "" && !lanes.low && (
               <text
                 x={left + (own > 60 && every ? 58 : 7)}
                 y={37}
@@ -132,6 +133,16 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
                 beat.tick === bar.tick ? null : (
                   <g key={beat.tick}>
                     <line x1={x(beat.tick)} x2={x(beat.tick)} y1={26} y2={34} className="stroke-rule-2" />
+                    {lanes.low && (
+                      <line
+                        x1={x(beat.tick)}
+                        x2={x(beat.tick)}
+                        y1={lanes.sound}
+                        y2={lanes.sound + lanes.soundHeight}
+                        className="stroke-ink-3"
+                        strokeDasharray="3 3"
+                      />
+                    )}
                     <text x={x(beat.tick)} y={22} fontSize={15} textAnchor="middle" className="fill-ink-2">
                       {beat.count}
                     </text>
@@ -180,64 +191,55 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
         .filter((cue) => near(x(cue.tick), x(cue.tick) + 200))
         .map((cue) => (
           <g key={cue.id}>
-            <line
-              x1={x(cue.tick)}
-              x2={x(cue.tick)}
-              y1={lanes.sound + lanes.soundHeight}
-              y2={lanes.sound + lanes.soundHeight + 20}
-              className="stroke-ink-3"
-              strokeWidth={2}
-            />
-            <text
-              x={x(cue.tick) + 5}
-              y={lanes.sound + lanes.soundHeight + 17}
-              fontSize={14}
-              fontStyle="italic"
-              className="fill-ink-2"
-            >
+            <line x1={x(cue.tick)} x2={x(cue.tick)} y1={cueY} y2={cueY + 20} className="stroke-ink-3" strokeWidth={2} />
+            <text x={x(cue.tick) + 5} y={cueY + 17} fontSize={14} fontStyle="italic" className="fill-ink-2">
               {cue.words}
             </text>
           </g>
         ))}
-      {under !== null && <Under notes={under.notes} of="part" axis={axis} near={near} lanes={lanes} />}
-      {compared !== null && <Under notes={compared.under} of="compared" axis={axis} near={near} lanes={lanes} />}
-      {compared?.differences
-        .map((one) => ({ ...one, at: placeOf(one, notes, compared.under, axis) ?? x(one.tick) }))
-        .filter(({ at }) => near(at, at + 20))
-        .map((one) => (
-          <text
-            key={`${one.here ?? ""} ${one.there ?? ""}`}
-            data-difference={one.kind}
-            x={one.at}
-            y={lanes.neck.top - 14}
-            textAnchor="middle"
-            fontSize={18}
-            fontWeight={700}
-            className="fill-pick"
-          >
-            {SIGNS[one.kind]}
-          </text>
-        ))}
-      {notes.map((note) => (
-        <NeckNote key={note.id} placed={note} neck={lanes.neck} pxPerS={axis.pxPerS} density={density} />
-      ))}
-      <Loudness x={x} near={near} lanes={lanes} notes={notes} />
-      {density !== "strokes" &&
-        notes.map((note) => {
-          const together = notes.filter((other) => other.note.tick === note.note.tick);
-          const above = together.filter((other) => other.note.string < note.note.string).length;
-          return (
-            <DegreeTablet
-              key={note.id}
-              placed={note}
-              y={lanes.degrees}
-              stackIndex={above}
-              stackSize={together.length}
-              rows={lanes.stacked}
-              heldX={x}
-            />
-          );
-        })}
+      {!lanes.low && (
+        <>
+          {under !== null && <Under notes={under.notes} of="part" axis={axis} near={near} lanes={lanes} />}
+          {compared !== null && <Under notes={compared.under} of="compared" axis={axis} near={near} lanes={lanes} />}
+          {compared?.differences
+            .map((one) => ({ ...one, at: placeOf(one, notes, compared.under, axis) ?? x(one.tick) }))
+            .filter(({ at }) => near(at, at + 20))
+            .map((one) => (
+              <text
+                key={`${one.here ?? ""} ${one.there ?? ""}`}
+                data-difference={one.kind}
+                x={one.at}
+                y={lanes.neck.top - 14}
+                textAnchor="middle"
+                fontSize={18}
+                fontWeight={700}
+                className="fill-pick"
+              >
+                {SIGNS[one.kind]}
+              </text>
+            ))}
+          {notes.map((note) => (
+            <NeckNote key={note.id} placed={note} neck={lanes.neck} pxPerS={axis.pxPerS} density={density} />
+          ))}
+          <Loudness x={x} near={near} lanes={lanes} notes={notes} />
+          {density !== "strokes" &&
+            notes.map((note) => {
+              const together = notes.filter((other) => other.note.tick === note.note.tick);
+              const above = together.filter((other) => other.note.string < note.note.string).length;
+              return (
+                <DegreeTablet
+                  key={note.id}
+                  placed={note}
+                  y={lanes.degrees}
+                  stackIndex={above}
+                  stackSize={together.length}
+                  rows={lanes.stacked}
+                  heldX={x}
+                />
+              );
+            })}
+        </>
+      )}
     </svg>
   );
 });

@@ -6,12 +6,11 @@ import { drawn } from "@/ui/signs";
 /** The names of the lanes and of the strings; they stay at the left while the strip scrolls. */
 export function LaneNames({ lanes, tables }: { lanes: Lanes; tables: Tables }) {
   const names: [string, number][] = [
-    ["phrases", lanes.phrases + 17],
+    [lanes.low ? "sections" : "phrases", lanes.phrases + 17],
     ["chords", lanes.chords + 20],
     ["sound", lanes.sound + lanes.soundHeight / 2 + 5],
-    ["neck", lanes.neck.top - 26],
-    ["degrees", lanes.degrees + 22],
   ];
+  if (!lanes.low) names.push(["neck", lanes.neck.top - 26], ["degrees", lanes.degrees + 22]);
   return (
     <div className="sticky left-0 z-20 h-full bg-paper" style={{ width: MARGIN }}>
       <svg width={MARGIN} height={lanes.height} aria-hidden className="block">
@@ -20,7 +19,7 @@ export function LaneNames({ lanes, tables }: { lanes: Lanes; tables: Tables }) {
             {name}
           </text>
         ))}
-        {tables.strings.map((string) => (
+        {(lanes.low ? [] : tables.strings).map((string) => (
           <g key={string.number}>
             <text
               x={MARGIN - 42}

@@ -11,7 +11,7 @@ import {
 import { type Axis, chunksOf, toPx, toS } from "@/score/axis";
 import { atHand, choosePhrase, pick, select, setCursor, useCursor } from "@/score/cursor";
 import { bounds, useDocument } from "@/score/document";
-import { CHUNK, densityAt, layLanes, MARGIN } from "@/score/layout";
+import { CHUNK, densityAt, layLanes, layLow, MARGIN } from "@/score/layout";
 import { stringY } from "@/score/neck";
 import { usePlaying } from "@/score/playing";
 import { useShown } from "@/score/shown";
@@ -20,6 +20,7 @@ import { Chunk } from "./Chunk";
 import { LaneNames } from "./LaneNames";
 import { NoteOptions } from "./NoteOptions";
 import { PhraseTags } from "./PhraseTags";
+import { SectionTags } from "./SectionTags";
 import { paintPlayhead } from "./playhead";
 import { snapped, stringAt } from "./pointing";
 import { useFollowed, useSize, useZoom } from "./scrolling";
@@ -33,6 +34,8 @@ type Props = {
   /** Seconds of the playhead now, or null; read each frame, never state. */
   readonly position: () => number | null;
   readonly flipStrings: boolean;
+  /** Bars, chords and sound alone, for Setup. */
+  readonly low: boolean;
   /** What opens at the note in hand. */
   readonly atNote: ReactNode;
 };
@@ -42,7 +45,7 @@ const LEAD = 40; // pixels before the first bar line
 const RATE_HZ = 48_000;
 
 /** The strip: everything about a solo on one axis. */
-export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings, atNote }: Props) {
+export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings, low, atNote }: Props) {
   const bench = useDocument((state) => state.bench);
   const grid = useDocument((state) => state.grid);
   const elements = useDocument((state) => state.elements);
@@ -67,7 +70,10 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
   );
   const total = toPx(axis, Math.max(grid.second(last), bench?.recording?.seconds ?? 0)) + LEAD;
   const strings = bench?.tables.strings.length ?? 6;
-  const lanes = useMemo(() => layLanes(size.height, strings, flipStrings), [size.height, strings, flipStrings]);
+  const lanes = useMemo(
+    () => (low ? layLow : layLanes)(size.height, strings, flipStrings),
+    [low, size.height, strings, flipStrings],
+  );
   const view: View = useMemo(() => viewOf(elements, views, grid, axis), [elements, views, grid, axis]);
   const density = densityAt(view.spacing);
   const before = useRef<Chunks>(new Map());
@@ -107,7 +113,7 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
     drag.current = tick;
     select(null);
     choosePhrase(null);
-    const onNeck = y > lanes.neck.top - 20 && y < lanes.degrees;
+    const onNeck = !lanes.low && y > lanes.neck.top - 20 && y < lanes.degrees;
     setCursor({ tick, ...(onNeck ? { string: stringAt(y, lanes, strings) } : {}) });
   };
   const move = (event: PointerEvent<HTMLDivElement>) => {
@@ -180,14 +186,18 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
             className="absolute top-0 w-[2px] bg-pick/70"
             style={{ left: MARGIN + cursorX - 1, height: lanes.height }}
           />
-          <div
-            aria-hidden
-            className="absolute rounded-[5px] border-[2.5px] border-pick"
-            style={{ left: MARGIN + cursorX - 14, top: cursorY - 14, width: 28, height: 28 }}
-          />
-          <div className="absolute" style={{ left: MARGIN + cursorX + 16, top: cursorY }}>
-            {atNote}
-          </div>
+          {!low && (
+            <>
+              <div
+                aria-hidden
+                className="absolute rounded-[5px] border-[2.5px] border-pick"
+                style={{ left: MARGIN + cursorX - 14, top: cursorY - 14, width: 28, height: 28 }}
+              />
+              <div className="absolute" style={{ left: MARGIN + cursorX + 16, top: cursorY }}>
+                {atNote}
+              </div>
+            </>
+          )}
           <div
             ref={head}
             data-testid="playhead"
@@ -197,7 +207,11 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
           >
             <span className="absolute -left-[7px] top-0 border-x-[8px] border-t-[10px] border-x-transparent border-t-sound" />
           </div>
-          <PhraseTags axis={axis} grid={grid} lanes={lanes} onPhrase={onPhrase} />
+          {low ? (
+            <SectionTags axis={axis} grid={grid} lanes={lanes} />
+          ) : (
+            <PhraseTags axis={axis} grid={grid} lanes={lanes} onPhrase={onPhrase} />
+          )}
           <ChordButtons
             axis={axis}
             top={lanes.chords}
@@ -205,14 +219,16 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
             to={scrolled * CHUNK + size.width + CHUNK}
             onChord={onChord}
           />
-          <NoteOptions
-            view={view}
-            axis={axis}
-            lanes={lanes}
-            from={scrolled * CHUNK}
-            to={scrolled * CHUNK + size.width + CHUNK}
-            onPick={pick}
-          />
+          {!low && (
+            <NoteOptions
+              view={view}
+              axis={axis}
+              lanes={lanes}
+              from={scrolled * CHUNK}
+              to={scrolled * CHUNK + size.width + CHUNK}
+              onPick={pick}
+            />
+          )}
         </div>
       </div>
       <div className="absolute left-2 top-1 z-30 flex gap-1">
