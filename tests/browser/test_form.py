@@ -86,7 +86,7 @@ def test_chords_are_typed_on_the_sheet_here_only_or_every_time(page: Page, serve
     assert [chord["shown"] for chord in chords] == ["Am7", "G7", "C7", "Fmaj7", "G7", "C7", "G", "C", "F6"]
     as_text(page)
     expect(page.get_by_label("Chord chart")).to_have_value(
-        "verse:\n|: Am7 | G7 C7 :|\n2nd time, bar 1: | Fmaj7 |\nout:\n| G | C | F6 |\n"
+        "verse:\n|: {4/4} {straight} Am7 | G7 C7 :|\n2nd time, bar 1: | Fmaj7 |\nout:\n| G | C | F6 |\n"
     )
     page.get_by_role("radio", name="sheet").click()
     bar(3, "Fmaj7; this time only; the form has Am7").dblclick()
@@ -242,9 +242,16 @@ def test_a_recording_is_described_and_another_part_lies_under_the_one_in_hand(pa
     expect(family).to_contain_text("left · Ada Moor – this one")
     expect(family.get_by_role("link")).to_have_count(2)
     page.get_by_label("lay under this one").click()
+    stages = page.get_by_role("navigation", name="Stages")
+    stages.get_by_role("link", name="Notes").click()  # the neck is there; Setup's strip is low
     expect(page.locator("[data-under]")).to_have_count(1)
+    stages.get_by_role("link", name="Setup").click()
+    part(page, "Recording")
     page.get_by_label("lay under this one").click()
+    stages.get_by_role("link", name="Notes").click()
     expect(page.locator("[data-under]")).to_have_count(0)
+    stages.get_by_role("link", name="Setup").click()
+    part(page, "Recording")
     page.get_by_label("goes on from").select_option(label="live · Ada Moor")
     expect(family).to_contain_text("this one goes on from it")
     assert served.get(f"/api/solos/{first}")["solo"]["settings"]["continues"] == live

@@ -106,11 +106,17 @@ def test_other_strings_offer_both_choices_and_the_labels_follow(page: Page, serv
     card.get_by_role("button", name="Keep the pitches").click()
     expect(tuning).to_have_value("D A D G B E")
     assert served.stored(solo)["notes"][0]["fret"] == fret + 200
+    stages = page.get_by_role("navigation", name="Stages")
+    stages.get_by_role("link", name="Notes").click()
     shown = page.get_by_role("option").first
     before = shown.get_attribute("aria-label")
+    stages.get_by_role("link", name="Setup").click()
+    part(page, "Strings and pitch")
     tuning.fill("standard")
     tuning.press("Enter")
     page.get_by_role("dialog", name="Retuning").get_by_role("button", name="Keep the frets").click()
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    stages.get_by_role("link", name="Notes").click()
     expect(shown).not_to_have_attribute("aria-label", before or "")
     assert served.stored(solo)["notes"][0]["fret"] == fret + 200
 

@@ -49,8 +49,14 @@ export function Sheet({ found }: { found: Found | null }) {
     );
   }, [soloId, version]);
   const at = here === undefined ? 1 : Math.max(1, here.number);
-  const focus = (bar: number) =>
-    requestAnimationFrame(() => grid.current?.querySelector<HTMLElement>(`[data-bar="${bar}"]`)?.focus());
+  const cell = (bar: number) => grid.current?.querySelector<HTMLElement>(`[data-bar="${bar}"]`);
+  // The bar that was typed into has its button again only when that is drawn.
+  const left = useRef<number | null>(null);
+  useEffect(() => {
+    if (typed !== null || left.current === null) return;
+    cell(left.current)?.focus();
+    left.current = null;
+  }, [typed]);
   useEffect(() => {
     grid.current?.querySelector(`[data-bar="${at}"]`)?.scrollIntoView({ block: "nearest" });
   }, [at, sheet]);
@@ -60,7 +66,7 @@ export function Sheet({ found }: { found: Found | null }) {
     const there = bars.find((one) => one.bar === bar);
     if (there === undefined) return;
     setCursor({ tick: there.tick });
-    focus(bar);
+    cell(bar)?.focus();
   };
   const begin = (bar: Bar, text: string) => {
     setCursor({ tick: bar.tick });
@@ -68,9 +74,9 @@ export function Sheet({ found }: { found: Found | null }) {
     setTyped({ bar: bar.bar, text });
   };
   const leave = (bar: number) => {
+    left.current = bar;
     setTyped(null);
     setTrouble("");
-    focus(bar);
   };
   const save = async ({ bar, text }: Typed, everywhere: boolean) => {
     const wrong = await write(bar, text, everywhere);
@@ -259,16 +265,13 @@ function BarNote({
       </p>
     );
   return (
-    <p className="absolute inset-x-0 bottom-0 truncate pl-[14px] text-[13px] leading-[14px] text-ink-2">
-      heard {drawn(offered.symbol)} {Math.round(offered.belief * 100)} % ·{" "}
-      <button
-        type="button"
-        className="underline underline-offset-2"
-        aria-label={`Take ${offered.symbol} in bar ${bar.bar}`}
-        onClick={() => onTake(offered.symbol)}
-      >
-        take
-      </button>
-    </p>
+    <button
+      type="button"
+      className="absolute inset-x-0 bottom-0 truncate pl-[14px] text-left text-[13px] leading-[14px] text-ink-2 underline underline-offset-2"
+      aria-label={`Take ${offered.symbol} in bar ${bar.bar}`}
+      onClick={() => onTake(offered.symbol)}
+    >
+      heard {drawn(offered.symbol)} {Math.round(offered.belief * 100)} %
+    </button>
   );
 }
