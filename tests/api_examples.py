@@ -117,6 +117,11 @@ class World:
                 path={"solo_id": self.solo, "bar": 1}, body={"second": 0.1 + 0.001 * (self.written % 5)}
             ),
             "put_chart": lambda: self._on_solo(body={"text": f"| Am7 | D7 | {'Gm7 |' * (self.written % 3)}"}),
+            "get_sheet": self._on_solo,
+            "put_sheet_bar": lambda: Request(
+                path={"solo_id": self.solo, "bar": 1},
+                body={"text": f"Am7 {'D7' if self.written % 2 else 'E7'}", "everywhere": True},
+            ),
             "put_chord": self._chord,
             "post_check_tuning": lambda: Request(body={"text": "drop D"}),
             "post_recording": lambda: Request(files={"file": ("again.wav", wav(0.5, channels=1))}),

@@ -209,36 +209,39 @@ function BarCell({
 }) {
   const says = bar.chords.length > 0 ? bar.chords.map((chord) => chord.shown).join(", ") : "as before";
   return (
-    <button
-      type="button"
-      data-bar={bar.bar}
-      tabIndex={here ? 0 : -1}
-      aria-current={here ? "true" : undefined}
-      aria-label={[`Bar ${bar.bar}: ${says}`, bar.facts, bar.note].filter(Boolean).join("; ")}
-      onKeyDown={(event) => onPress(event, bar)}
-      onClick={() => onGo(bar.bar)}
-      onDoubleClick={() => onType(bar, bar.text)}
-      className={`absolute inset-x-0 top-0 h-[32px] overflow-hidden text-left ${here ? "bg-pick/10" : "hover:bg-paper"}`}
-    >
-      <span className="absolute left-1 top-0 whitespace-nowrap text-[13px] leading-[14px] text-ink-2">
-        {bar.bar}
-        {bar.ending > 0 && <b className="ml-1 border-l-2 border-t-2 border-ink-3 pl-1">{bar.ending}.</b>}
-        {bar.facts !== "" && <span className="ml-2">{drawn(bar.facts)}</span>}
-      </span>
-      {bar.chords.map((chord, i) => (
-        <span
-          key={chord.id}
-          className="absolute bottom-0 whitespace-nowrap font-bold leading-5"
-          style={{ left: `calc(12px + ${chord.at * 90}%)`, fontSize: sizeOf(bar, i) }}
-        >
-          {chord.early ? "‹" : ""}
-          {drawn(chord.shown)}
+    <>
+      <button
+        type="button"
+        data-bar={bar.bar}
+        tabIndex={here ? 0 : -1}
+        aria-current={here ? "true" : undefined}
+        aria-label={[`Bar ${bar.bar}: ${says}`, bar.facts, bar.note].filter(Boolean).join("; ")}
+        onKeyDown={(event) => onPress(event, bar)}
+        onClick={() => onGo(bar.bar)}
+        onDoubleClick={() => onType(bar, bar.text)}
+        className={`absolute inset-x-0 top-0 h-[32px] ${here ? "bg-pick/10" : "hover:bg-paper"}`}
+      />
+      <div aria-hidden className="pointer-events-none absolute inset-x-0 top-0 h-[32px] overflow-hidden">
+        <span className="absolute left-1 top-0 whitespace-nowrap text-[13px] leading-[14px] text-ink-2">
+          {bar.bar}
+          {bar.ending > 0 && <b className="ml-1 border-l-2 border-t-2 border-ink-3 pl-1">{bar.ending}.</b>}
+          {bar.facts !== "" && <span className="ml-2">{drawn(bar.facts)}</span>}
         </span>
-      ))}
-      {bar.chords.length === 0 && bar.text !== "" && (
-        <span className="absolute bottom-0 left-[14px] text-[17px] leading-5 text-ink-3">%</span>
-      )}
-    </button>
+        {bar.chords.map((chord, i) => (
+          <span
+            key={chord.id}
+            className="absolute bottom-0 whitespace-nowrap font-bold leading-5"
+            style={{ left: `calc(12px + ${chord.at * 90}%)`, fontSize: sizeOf(bar, i) }}
+          >
+            {chord.early ? "‹" : ""}
+            {drawn(chord.shown)}
+          </span>
+        ))}
+        {bar.chords.length === 0 && bar.text !== "" && (
+          <span className="absolute bottom-0 left-[14px] text-[17px] leading-5 text-ink-3">%</span>
+        )}
+      </div>
+    </>
   );
 }
 
@@ -258,20 +261,27 @@ function BarNote({
   if (offered === undefined)
     return bar.note === "" ? null : (
       <p
-        className={`absolute bottom-0 left-0 z-10 truncate pl-[14px] text-[13px] leading-[14px] text-doubt ${wide ? "" : "right-0"}`}
+        className={`absolute bottom-0 left-0 z-10 truncate bg-sheet pl-[14px] text-[13px] leading-[14px] text-doubt ${wide ? "" : "right-0"}`}
         title={bar.note}
       >
         {drawn(bar.note)}
       </p>
     );
   return (
-    <button
-      type="button"
-      className="absolute inset-x-0 bottom-0 truncate pl-[14px] text-left text-[13px] leading-[14px] text-ink-2 underline underline-offset-2"
-      aria-label={`Take ${offered.symbol} in bar ${bar.bar}`}
-      onClick={() => onTake(offered.symbol)}
-    >
-      heard {drawn(offered.symbol)} {Math.round(offered.belief * 100)} %
-    </button>
+    <>
+      <p
+        aria-hidden
+        className="pointer-events-none absolute inset-x-0 bottom-0 truncate pl-[14px] text-[13px] leading-[14px] text-ink-2 underline underline-offset-2"
+      >
+        heard {drawn(offered.symbol)} {Math.round(offered.belief * 100)} %
+      </p>
+      <button
+        type="button"
+        className="absolute inset-x-0 bottom-0 h-[14px]"
+        aria-label={`Take ${offered.symbol} in bar ${bar.bar}`}
+        title="take it here"
+        onClick={() => onTake(offered.symbol)}
+      />
+    </>
   );
 }
