@@ -181,7 +181,7 @@ def test_the_ground_can_be_changed_and_undone_in_one_step(client: TestClient) ->
     assert client.get(f"/api/solos/{solo}/document.json").content == before
 
 
-def test_the_shelf_removes_fetches_back_and_renames(client: TestClient) -> None:
+def test_the_shelf_removes_restores_and_renames(client: TestClient) -> None:
     solo = started(client)
     assert (
         client.post(

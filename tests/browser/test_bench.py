@@ -181,7 +181,7 @@ def test_the_volume_starts_low_and_says_when_it_is_loud(page: Page, served) -> N
     expect(page.get_by_text("rest your ears")).to_be_visible()
 
 
-def test_day_and_slate(page: Page, served) -> None:
+def test_light_and_dark(page: Page, served) -> None:
     page.goto(f"/solos/{served.solo('Gull Weather')}/notes")
     page.get_by_role("button", name="View").click()
     page.get_by_role("menuitem", name="Dark").click()

@@ -105,7 +105,7 @@ def test_what_was_settled_is_changed_later_and_what_does_not_fit_is_listed(
     assert [n["tick"] for n in served.stored(solo)["notes"]] == [7 * 4 * QUARTER]
 
 
-def test_a_solo_is_taken_away_and_read_back_with_the_same_ids(page: Page, served, tmp_path: Path) -> None:
+def test_a_solo_is_exported_and_imported_with_the_same_ids(page: Page, served, tmp_path: Path) -> None:
     solo = served.solo("Gull Weather")
     page.goto(f"/solos/{solo}/notes")
     page.get_by_role("button", name="Export").click()

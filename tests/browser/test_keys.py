@@ -31,7 +31,7 @@ def test_string_and_number_entry(page: Page, served, new_solo: Callable[..., str
     expect(page.get_by_role("figure", name="The neck from above")).to_contain_text("frets by digits")
 
 
-def test_a_key_is_bound_anew_and_put_back(page: Page, served, new_solo: Callable[..., str]) -> None:
+def test_a_key_is_bound_anew_and_reset(page: Page, served, new_solo: Callable[..., str]) -> None:
     solo = new_solo("Bound")
     open_at(page, solo)
     page.keyboard.press("?")

@@ -21,7 +21,7 @@ def test_the_shelf_groups_by_player_and_shows_how_far_each_solo_is(page: Page) -
     expect(teodor.get_by_text("2 questions")).to_be_visible()
 
 
-def test_a_solo_is_renamed_put_in_the_drawer_and_fetched_back(page: Page, new_solo: Callable[..., str]) -> None:
+def test_a_solo_is_renamed_removed_and_restored(page: Page, new_solo: Callable[..., str]) -> None:
     new_solo("Wet Slate")
     page.goto("/")
     row = page.get_by_role("listitem").filter(has_text="Wet Slate")

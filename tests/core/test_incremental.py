@@ -56,7 +56,7 @@ def changed(solo: Solo, rng: np.random.Generator) -> Solo:
 
 
 @pytest.mark.parametrize("seed", range(8))
-def test_marks_of_what_changed_are_those_made_afresh(seed: int) -> None:
+def test_views_of_what_changed_are_those_made_afresh(seed: int) -> None:
     rng = np.random.default_rng(seed)
     document = big_solo(120, 16, 1.0, seed)
     solo, ground = document.solo, document.ground

@@ -177,7 +177,7 @@ def test_the_sentence_says_where_a_level_begins_and_in_which_swell_a_note_sounds
     assert heads == ["", ", f from here", ", growing softer", ""]
 
 
-def test_marks_carry_the_shape_of_every_role() -> None:
+def test_views_carry_the_shape_of_every_role() -> None:
     places = [(0, 3, 7), (QUARTER, 2, 7), (2 * QUARTER, 2, 5), (4 * QUARTER - EIGHTH, 2, 5), (12 * QUARTER, 2, 5)]
     notes = [note(id=f"n{i}", tick=t, string=s, fret=f * 100) for i, (t, s, f) in enumerate(places)]
     solo = Solo(settings=SoloSettings(last_bar=4), notes=tuple(notes))
