@@ -12,7 +12,6 @@ from usagi.core.chart.one_bar import (
     BarBeyondChart,
     form_bar,
     opens,
-    own_exception,
     read_bar,
     times_played,
     with_bar,
@@ -64,6 +63,16 @@ def test_a_bar_is_written_every_time_and_the_exception_that_stood_there_goes() -
     assert every.exceptions == ()
     elsewhere = written(here, 2, "C7", everywhere=True, prefix="m")
     assert texts(elsewhere)[4] == "Am7" and texts(elsewhere)[1] == texts(elsewhere)[7] == "C7"
+
+
+def test_here_only_is_one_chorus_where_an_exception_holds_in_all_of_them() -> None:
+    chart = chart_of("verse:\n|: Em7 | A7 |1 D7 :|2 G7 |\n2nd time, bar 2: | Am7 |\n2 choruses")
+    assert [text for i, text in enumerate(texts(chart)) if i in (4, 10)] == ["Am7", "Am7"]
+    here = written(chart, 5, "C7")
+    assert [text for i, text in enumerate(texts(here)) if i in (4, 10)] == ["C7", "Am7"]
+    as_the_form = written(here, 5, "A7", prefix="m")
+    assert [text for i, text in enumerate(texts(as_the_form)) if i in (4, 10)] == ["A7", "Am7"]
+    assert texts(chart_of(print_chart(as_the_form))) == texts(as_the_form)
 
 
 def test_a_bar_that_is_played_once_needs_no_exception() -> None:
@@ -150,8 +159,7 @@ def test_only_the_bars_that_are_meant_change_and_the_text_says_it(text: str, dat
 
 def _meant(chart: Chart, bars: list[PlayedBar], here: PlayedBar, number: int, *, everywhere: bool) -> set[int]:
     """Which bars may change: found from what each bar is in the form, not from what was done."""
-    own = own_exception(chart, here)
-    if not everywhere and (own is None or own.chorus is not None) and times_played(chart, here) > 1:
+    if not everywhere and times_played(chart, here) > 1:
         return {number}
     same = {i for i, bar in enumerate(bars, start=1) if form_bar(chart, bar).id == form_bar(chart, here).id}
     return same | {number}

@@ -115,10 +115,11 @@ def with_bar(
     if everywhere or (own is None and times_played(chart, here) == 1):
         changed = bar_by_bar(chart, lambda bar: _rewritten(bar, chords) if bar.id == form.id else bar)
         return changed if own is None else _with_exception(changed, own, ())
-    if own is not None:
-        same = len(own.with_bars) == 1 and _alike(chords, form.chords)
+    if own is not None and (own.chorus is not None or chart.choruses == 1):
+        others = any((e.place, e.time, e.bar) == (own.place, own.time, own.bar) for e in chart.exceptions if e != own)
+        same = len(own.with_bars) == 1 and not others and _alike(chords, form.chords)
         return _with_exception(chart, own, () if same else _again(own.with_bars, here.written, chords))
-    if _alike(chords, form.chords):
+    if _alike(chords, here.written.chords):
         return chart
     alone = ChartException(
         id=new_id(),

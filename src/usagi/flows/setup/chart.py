@@ -5,7 +5,7 @@ from __future__ import annotations
 from uuid import UUID
 
 from usagi.core.chart.changes import with_symbol
-from usagi.core.chart.model import Chart, ChartBar, ChartException, Fact, in_place_order
+from usagi.core.chart.model import Chart, Fact
 from usagi.core.chart.one_bar import opens, read_bar, with_bar, with_next_bar
 from usagi.core.chart.printing import print_chart
 from usagi.core.chart.text import ChartUnreadable, read_chart
@@ -117,15 +117,7 @@ def with_chord(ground: Ground, chord_id: str, symbol: str, bar: int | None) -> C
         c.model_copy(update={"id": new_id()} | ({"symbol": symbol} if c.id == chord_id else {}))
         for c in here.written.chords
     )
-    alone = ChartException(
-        id=new_id(),
-        chorus=here.chorus if chart.choruses > 1 else None,
-        place=here.place,
-        time=here.time,
-        bar=here.index,
-        with_bars=(ChartBar(id=new_id(), chords=chords),),
-    )
-    return chart.model_copy(update={"exceptions": in_place_order((*chart.exceptions, alone))})
+    return with_bar(chart, here, chords, everywhere=False, new_id=new_id)
 
 
 def read_draft(workspace: Workspace, solo_id: UUID) -> tuple[str, str | None]:
