@@ -13,11 +13,7 @@ from benchmarks.sounds import RATE, Line
 
 def cents_off(sound: Line, hz: Line, *, smooth_s: float = 0.03) -> Line:
     """Cents between what is heard of a partial and its known curve, per frame, by heterodyne; NaN near the ends."""
-    turns = np.cumsum(hz) / RATE
-    beat = sound * np.exp(-2j * np.pi * turns)
-    kernel = np.hanning(round(smooth_s * RATE))
-    smooth = fftconvolve(beat, kernel / kernel.sum(), "same")
-    phase = np.unwrap(np.angle(smooth))
+    phase = np.unwrap(np.angle(_heterodyned(sound, hz, smooth_s)))
     step = round(0.01 * RATE)
     off_hz = np.full(len(sound), np.nan)
     off_hz[step:-step] = (phase[2 * step :] - phase[: -2 * step]) * RATE / (2 * step) / (2 * np.pi)
@@ -25,6 +21,17 @@ def cents_off(sound: Line, hz: Line, *, smooth_s: float = 0.03) -> Line:
     edge = round(0.25 * RATE)
     off[:edge] = off[-edge:] = np.nan
     return off
+
+
+def partial_db(sound: Line, hz: Line, *, smooth_s: float) -> Line:
+    """Level of a partial along its known curve, per frame, in dB."""
+    return np.asarray(20 * np.log10(np.abs(_heterodyned(sound, hz, smooth_s)) + 1e-9))
+
+
+def _heterodyned(sound: Line, hz: Line, smooth_s: float) -> NDArray[np.complex128]:
+    turns = np.cumsum(hz) / RATE
+    kernel = np.hanning(round(smooth_s * RATE))
+    return np.asarray(fftconvolve(sound * np.exp(-2j * np.pi * turns), kernel / kernel.sum(), "same"))
 
 
 def envelope(sound: Line, width_s: float = 0.0015) -> Line:

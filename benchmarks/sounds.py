@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import butter, sosfilt
+from scipy.signal import butter, lfilter, sosfilt
 
 RATE = 48_000
 Line = NDArray[np.float64]
@@ -193,3 +193,68 @@ def mix(seed: int, seconds: float = 10.0) -> tuple[Line, Line]:
     right = 0.35 * lead + 0.5 * beat + 0.3 * ring + 0.5 * low
     most = max(np.abs(left).max(), np.abs(right).max())
     return 0.7 * left / most, 0.7 * right / most
+
+
+def string_pick(hz: float, seconds: float, rng: np.random.Generator) -> Line:
+    """A picked string as a loop of delay and loss: noise is let in once and goes round, darker every time.
+
+    Made by other means than the sums of partials above (K. Karplus and A. Strong, 1983, tuned by a fractional delay).
+    """
+    period = RATE / hz - 0.5
+    whole = int(period)
+    part = period - whole
+    count = round(seconds * RATE)
+    burst = rng.uniform(-1, 1, whole + 1) - np.roll(rng.uniform(-1, 1, whole + 1), round(0.2 * whole)) * 0.3
+    loss = 10 ** (-3 / (hz * rng.uniform(2.5, 5.0)))
+    feed = np.zeros(count)
+    feed[: len(burst)] = burst
+    back = np.zeros(whole + 3)
+    back[0] = 1.0
+    back[whole : whole + 3] -= loss * np.convolve([0.5, 0.5], [1 - part, part])
+    out = lfilter([1.0], back, feed)
+    ends = np.minimum(1, (seconds - times(seconds))[:count] / 0.008)
+    return np.asarray(out * ends)
+
+
+def picks(seed: int, seconds: float = 10.0) -> Struck:
+    """Single picked notes over a soft floor of noise, each stopping the one before, some after a short rest."""
+    rng = np.random.default_rng(seed)
+    out = 0.0005 * rng.normal(0, 1, round(seconds * RATE))
+    at = []
+    now = 0.25
+    while now < seconds - 0.5:
+        length = float(rng.choice([0.15, 0.2, 0.3, 0.45]))
+        start = round(now * RATE)
+        piece = 0.35 * string_pick(110 * 2 ** (int(rng.integers(5, 32)) / 12), length, rng)
+        out[start : start + len(piece)] += piece
+        at.append(start)
+        now += length + float(rng.choice([0.0, 0.0, 0.06, 0.12]))
+    return Struck(0.5 * out / np.abs(out).max(), np.array(at))
+
+
+@dataclass(frozen=True)
+class Partials:
+    """A sound and the steady partials in it that stand far enough from all others to be followed."""
+
+    sound: Line
+    hz: tuple[float, ...]
+
+
+def sustained(seed: int, seconds: float = 8.0) -> Partials:
+    """A chord that is held, as with a bow: a triad and its octave, six partials each; the triad's own tones stand
+    from 36 Hz apart."""
+    rng = np.random.default_rng(seed)
+    t = times(seconds)
+    root = rng.uniform(147, 185)
+    tones = [root * 2 ** (step / 12) for step in (0, 4, 7, 12)]
+    partials = [(k * hz, 1 / k) for hz in tones for k in range(1, 7)]
+    out = sum(size * np.sin(2 * np.pi * (hz * t + rng.random())) for hz, size in partials)
+    return Partials(np.asarray(0.1 * out), tuple(tones[:3]))
+
+
+def loud(seed: int, seconds: float = 6.0, *, squashed: bool = False) -> NDArray[np.float64]:
+    """A band mixed up to full scale, stereo; `squashed` as loud masters are, through a soft limiter."""
+    both = np.stack(mix(seed, seconds), axis=1)
+    if squashed:
+        both = np.tanh(4 * both / np.abs(both).max())
+    return np.asarray(0.9999 * both / np.abs(both).max())

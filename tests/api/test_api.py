@@ -259,6 +259,14 @@ def test_a_recording_is_served_with_ranges_peaks_and_pieces_of_exact_length(clie
         assert np.abs(sounds["writing"]).max() > 1_000
         assert np.array_equal(sounds["beside"][:, 1:], sounds["writing"])  # the writing right, the recording left
         assert np.array_equal(sounds["beside"][:, 0], np.rint(sounds["recording"].mean(axis=1)))
+    at, number, length = 0, 0, 0
+    while at < 144_000:  # a playing in pieces, each begun where the one before says that it ends
+        params = {"start": at, "end": 144_000, "number": number, "speed": 500}
+        answer = client.get(f"/api/solos/{solo}/piece", params=params)
+        with wave.open(io.BytesIO(answer.content)) as piece:
+            length += piece.getnframes()
+        at, number = int(answer.headers["usagi-end"]), number + 1
+    assert (at, number, length) == (144_000, 3, 288_000)
     assert (
         client.get(f"/api/solos/{solo}/piece", params={"start": 0, "end": 10, "speed": 100}).json()["code"]
         == "speed-impossible"

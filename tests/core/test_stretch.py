@@ -4,14 +4,19 @@ import numpy as np
 import pytest
 from benchmarks import sounds
 from benchmarks.stretching import (
+    before_picks_db,
     bend_cents,
     cents_on_top,
     dips_db,
     joins_db,
+    library,
     ours,
+    over_full_scale,
     plain_overlap_add,
     region_starts_db,
+    seams_db,
     struck,
+    sustained_off,
     tone_cents,
 )
 
@@ -96,3 +101,25 @@ def test_what_is_struck_is_found_and_what_holds_is_not() -> None:
     assert len(found) == len(known.at)
     assert np.abs(found - known.at).max() < 0.003 * RATE
     assert len(onsets(sounds.tone(220.0, 3.0).astype(np.float32)[:, None])[1:]) == 0
+
+
+def test_a_pick_is_heard_as_it_was_and_nothing_before_it() -> None:
+    late, _ = struck(ours, 500, sounds.picks, (1_110,))
+    assert late < 1.2
+    assert np.percentile(before_picks_db(ours, 500, (1_110,)), 90) < 3
+    assert np.percentile(before_picks_db(plain_overlap_add, 500, (1_110,)), 90) > 10
+
+
+def test_a_chord_that_is_held_neither_wavers_nor_swells() -> None:
+    cents, wobble = sustained_off(ours, 700, (1_111,))
+    assert cents < 1 and wobble < 0.7
+    assert sustained_off(library, 400, (1_111,))[0] > 6
+
+
+def test_the_seam_of_a_loop_seldom_dips() -> None:
+    assert np.mean(seams_db(600, (1_112,)) < -3) <= 0.1
+
+
+@pytest.mark.parametrize("squashed", [False, True])
+def test_a_loud_mix_stays_within_full_scale(squashed: bool) -> None:
+    assert over_full_scale(400, 1_113, squashed=squashed) == 0

@@ -728,6 +728,8 @@ export interface paths {
         /**
          * Get Piece
          * @description A piece of sound. It is made no further when the page goes away; `ticket` lets it ask how far it is.
+         *
+         *     With a `number` it may end before `end`, where the next joins best; the header `usagi-end` says at which frame.
          */
         get: operations["get_piece"];
         put?: never;
@@ -5962,6 +5964,8 @@ export interface operations {
                 tail?: number;
                 clicks?: boolean;
                 hear?: components["schemas"]["Hear"];
+                /** @description of a piece in a longer playing */
+                number?: number | null;
                 ticket?: string | null;
                 state?: number | null;
             };

@@ -89,15 +89,20 @@ async def get_piece(
     tail: int = 0,
     clicks: bool = False,
     hear: Hear = Hear.RECORDING,
+    number: Annotated[int | None, Query(ge=0, description="of a piece in a longer playing")] = None,
     ticket: Ticket | None = None,
     state: StateNumber | None = None,
 ) -> Response:
-    """A piece of sound. It is made no further when the page goes away; `ticket` lets it ask how far it is."""
-    wanted = Piece(start, end, speed, cents, channels, loop, tail, clicks, hear)
+    """A piece of sound. It is made no further when the page goes away; `ticket` lets it ask how far it is.
+
+    With a `number` it may end before `end`, where the next joins best; the header `usagi-end` says at which frame.
+    """
+    wanted = Piece(start, end, speed, cents, channels, loop, tail, clicks, hear, number)
     sound = await while_awaited(
         request, lambda gone: piece(workspace, solo_id, wanted, workspace.renders.watch(ticket, gone), state=state)
     )
-    return Response(sound, media_type="audio/wav", headers={"cache-control": "no-cache"})
+    headers = {"cache-control": "no-cache", "usagi-end": str(sound.end)}
+    return Response(sound.wav, media_type="audio/wav", headers=headers)
 
 
 class RenderShare(BaseModel):

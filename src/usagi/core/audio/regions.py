@@ -27,67 +27,76 @@ def mixed(channels: NDArray[Number]) -> NDArray[Number]:
 def windowed(plain: Bins) -> Bins:
     """Spectra under a Hann window from those without one: it is three bins wide."""
     out: Bins = np.float32(0.5) * plain
-    out[..., 1:] -= np.float32(0.25) * plain[..., :-1]
-    out[..., :-1] -= np.float32(0.25) * plain[..., 1:]
-    out[..., 0] -= np.float32(0.25) * plain[..., 1].conj()
-    out[..., -1] -= np.float32(0.25) * plain[..., -2].conj()
+    sides = plain[..., :-2].view(np.float32) + plain[..., 2:].view(np.float32)  # as pairs of numbers: half the time
+    sides *= np.float32(0.25)
+    out[..., 1:-1].view(np.float32)[...] -= sides
+    out[..., 0] -= np.float32(0.5) * plain[..., 1].real
+    out[..., -1] -= np.float32(0.5) * plain[..., -2].real
     return out
 
 
 @dataclass(frozen=True, slots=True)
 class Regions:
-    """Bins of one frame that turn together: a peak each, how many bins they have, and the peak's frequency in radians
-    a sample. Where `bins` is None every bin stands for itself and `peaks` says for which it turns."""
+    """Bins of a batch of frames that turn together: for every region the bin of its peak, how many bins it has, and its
+    frequency in radians a sample. `of_frame` says which regions are those of each frame."""
 
     peaks: Frames
-    bins: Frames | None
+    widths: Frames
     frequency: Floats
+    of_frame: list[slice]
 
     def spread(self, values: NDArray[Number]) -> NDArray[Number]:
-        """Values of the peaks, for every bin."""
-        return values if self.bins is None else np.repeat(values, self.bins)
+        """Values of the regions for every bin, shape (frames, bins)."""
+        return values.repeat(self.widths).reshape(len(self.of_frame), -1)
 
-    def with_continuing(self, whole: Regions, continuing: Mask) -> Regions:
-        """The bins that go on through an onset, measured in the frame that was not cut at it."""
-        return Regions(
-            np.where(continuing, whole.spread(whole.peaks), self.spread(self.peaks)),
-            None,
-            np.where(continuing, whole.spread(whole.frequency), self.spread(self.frequency)),
-        )
+    def going_on(self, rows: Frames, whole: Regions, goes_on: Mask) -> Regions:
+        """The same, but in some frames, `rows`, every bin is a region of its own: those that go on through an onset are
+        measured in the `whole` frame, which was not cut at it."""
+        peaks = [self.peaks[part] for part in self.of_frame]
+        widths = [self.widths[part] for part in self.of_frame]
+        frequency = [self.frequency[part] for part in self.of_frame]
+        for row, part, kept in zip(rows.tolist(), whole.of_frame, goes_on, strict=True):
+            own, theirs = widths[row], whole.widths[part]
+            peaks[row] = np.where(kept, whole.peaks[part].repeat(theirs), peaks[row].repeat(own))
+            frequency[row] = np.where(kept, whole.frequency[part].repeat(theirs), frequency[row].repeat(own))
+            widths[row] = np.ones(len(kept), dtype=np.int64)
+        ends = np.cumsum([len(own) for own in peaks])
+        parts = [slice(int(end) - len(own), int(end)) for end, own in zip(ends, peaks, strict=True)]
+        return Regions(np.concatenate(peaks), np.concatenate(widths), np.concatenate(frequency), parts)
 
 
-def regions_of(plain: Bins) -> list[Regions]:
-    """The regions of each frame, from its spectrum without a window.
+def regions_of(plain: Bins, spectra: Bins) -> Regions:
+    """The regions of each frame, from its spectrum without a window and under one.
 
     A peak is a local maximum over two bins either side; each bin belongs to the nearest. With w the Hann window and d
     its derivative, both read from neighbouring bins, the frequency of bin k is w_k - Im(X_d / X_w).
     """
     rows, bins = plain.shape
     size = 2 * (bins - 1)
-    spectra = windowed(plain)
     power = spectra.real**2 + spectra.imag**2
     flat = power.reshape(-1)
-    rises = flat[1:] > flat[:-1]
-    top = np.flatnonzero(rises[:-1] & ~rises[1:]) + 1
-    within = top % bins
-    top = top[(within >= 2) & (within < bins - 2)]
-    top = top[(flat[top] > flat[top - 2]) & (flat[top] >= flat[top + 2])]
-    lowest = np.arange(rows) * bins  # bin 0 stands for all below the first peak
-    top = np.sort(np.concatenate([lowest, top]))
-    row, at = np.divmod(top, bins)
-    below = plain[row, np.abs(at - 1)]
-    below = np.where(at == 0, below.conj(), below)
+    peak = np.zeros(len(flat), dtype=bool)
+    own = flat[2:-2]
+    peak[2:-2] = (own > flat[1:-3]) & (own >= flat[3:-1]) & (own > flat[:-4]) & (own >= flat[4:])
+    of_row = peak.reshape(rows, bins)
+    of_row[:, 1] = of_row[:, -2:] = False
+    of_row[:, 0] = True  # bin 0 stands for all below the first peak
+    top = np.flatnonzero(peak)
+    at = top % bins
+    lowest = np.arange(rows) * bins
+    starts = np.searchsorted(top, lowest)
+    flat_plain, flat_spectra = plain.reshape(-1), spectra.reshape(-1)
+    below = flat_plain[top - 1]
+    below[starts] = plain[:, 1].conj()
     # dw/dn = (pi / N) sin(2 pi n / N): its spectrum is (pi / 2jN)(X[k-1] - X[k+1]).
-    difference = below - plain[row, at + 1]
-    own = spectra[row, at]
-    correction = (difference.real * own.real + difference.imag * own.imag) * np.float32(np.pi / (2 * size))
-    correction /= power[row, at] + np.float32(1e-20)
+    difference = below - flat_plain[top + 1]
+    at_peak = flat_spectra[top]
+    correction = (difference.real * at_peak.real + difference.imag * at_peak.imag) * np.float32(np.pi / (2 * size))
+    correction /= flat[top] + np.float32(1e-20)
     limit = np.float32(4 * np.pi / size)
     frequency = ((2 * np.pi / size) * at + np.clip(correction, -limit, limit)).astype(np.float32)
     border = np.empty(len(top) + 1, dtype=np.int64)  # the first bin of each region, counted through all rows
     border[1:-1] = (top[:-1] + top[1:]) // 2 + 1
-    starts = np.searchsorted(top, lowest)
     border[starts], border[-1] = lowest, rows * bins
-    widths = np.diff(border)
-    parts = [slice(*ends) for ends in zip(starts, [*starts[1:], len(top)], strict=True)]
-    return [Regions(at[part], widths[part], frequency[part]) for part in parts]
+    parts = [slice(int(first), int(last)) for first, last in zip(starts, [*starts[1:], len(top)], strict=True)]
+    return Regions(at, np.diff(border), frequency, parts)

@@ -21,19 +21,21 @@ import soxr
 from numpy.typing import NDArray
 
 from usagi.core.audio import RATE_HZ, Sound
+from usagi.core.audio.levels import LOOK_S, fade_gain, limited
 from usagi.core.audio.onsets import Frames, onsets
 from usagi.core.audio.vocoder import Band, Report, stretched, unreported
 from usagi.core.errors import UsagiError
 
 CONTEXT_S: Final = 0.5
 LEAD_S: Final = 4.0
-SHORTEST_LEAD_S: Final = 0.6
+SHORTEST_LEAD_S, LONGEST_PIECE_LEAD_S = 0.6, 2.4
 SEAM_S: Final = 0.005
+LIMIT: Final = 2 * round(LOOK_S * RATE_HZ)  # frames either side that decide how far a place is limited
 SLOWEST, FASTEST = 250, 1_250  # per mille of the recorded speed
 MOST_CENTS: Final = 200
-ENGINE: Final = "anchored vocoder, rev 3"  # part of the key of every cached piece: raise it when the sound changes
+ENGINE: Final = "anchored vocoder, rev 4"  # part of the key of every cached piece: raise it when the sound changes
 
-FULL: Final = Band(window=3_360, ahead=192, copied=1_200, gate=480, entry=288)
+FULL: Final = Band(window=3_600, ahead=192, copied=1_440, gate=480, entry=288)
 DECIMATION: Final = 16
 LOW: Final = Band(window=600, ahead=12, copied=90, gate=36, entry=18)
 LOW_RATE_HZ: Final = RATE_HZ // DECIMATION
@@ -73,7 +75,7 @@ def lead_s(length_s: float, *, loop: bool) -> float:
 
     The short pieces that open a playing must be there at once: they are led into by no more than their own length.
     """
-    return LEAD_S if loop else min(LEAD_S, max(SHORTEST_LEAD_S, length_s))
+    return LEAD_S if loop else min(LONGEST_PIECE_LEAD_S, max(SHORTEST_LEAD_S, length_s))
 
 
 def piece_frames(frames: int, speed_permille: int) -> int:
@@ -105,7 +107,7 @@ def render(
     before, after : frames of context.
     speed_permille : 250 to 1250; 1000 with no cents copies the sound.
     tail : output frames wanted beyond the end, to fade into the next piece.
-    loop : fade the last 5 ms into what comes before the start, so that the piece joins itself.
+    loop : fade the last 5 ms into what comes before the start, so that the piece joins itself, at an even level.
     at : where the piece starts in its recording, in frames; pieces of one recording fit together when it is given.
 
     Returns : float32, shape (round(frames * 1000 / speed) + tail, channels).
@@ -123,6 +125,8 @@ def render(
         whole, start = pcm, before
     else:
         whole, start = _stretched(pcm, speed, cents, before=before, at=at, lead=lead, wanted=wanted, report=report)
+        near = max(0, start - lead - LIMIT), start + wanted + LIMIT
+        whole, start = limited(whole[slice(*near)]), start - near[0]
     out = whole[start : start + wanted]
     if len(out) < wanted:
         out = np.pad(out, ((0, wanted - len(out)), (0, 0)))
@@ -146,9 +150,10 @@ def joined(out: Sound, lead: Sound) -> Sound:
         return out
     lead = np.pad(lead, ((max(0, seam - len(lead)), 0), (0, 0)))
     lead = lead[len(lead) - seam :]
-    weight = (np.sin(np.linspace(0, np.pi / 2, seam, dtype=np.float32)) ** 2)[:, None]
+    share = np.sin(np.linspace(0, np.pi / 2, seam, dtype=np.float32)) ** 2
+    gain = fade_gain(out[-seam:], lead, share)
     joined = out.copy()
-    joined[-seam:] = out[-seam:] * (1 - weight) + lead[-seam:] * weight
+    joined[-seam:] = (out[-seam:] * (1 - share)[:, None] + lead * share[:, None]) * gain[:, None]
     return joined
 
 

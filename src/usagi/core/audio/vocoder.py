@@ -26,8 +26,9 @@ import numpy as np
 import scipy.fft
 
 from usagi.core.audio import Sound
+from usagi.core.audio.levels import fade_gain
 from usagi.core.audio.onsets import Frames
-from usagi.core.audio.regions import Floats, Mask, mixed, regions_of, windowed
+from usagi.core.audio.regions import Bins, Floats, Mask, Regions, mixed, regions_of, windowed
 
 BATCH: Final = 24  # frames worked on together: their spectra stay in the processor's cache
 OVERLAP: Final = 4  # frames over each place of the output
@@ -35,7 +36,8 @@ CONTINUES: Final = 2.0  # a bin goes on through an onset when its power grows by
 SMOOTH_BINS: Final = 5
 MOST_LIFT: Final = 1.6  # of a thinned fade: 4 dB
 SILENT: Final = 1e-6  # power of a fade, summed
-RETURN: Final = 4.8  # the map is nominal again this many copied lengths behind an onset: 120 ms of 25
+RETURN: Final = 4.8  # the map is nominal again this many copied lengths behind an onset: 144 ms of 30
+LEAST_WEIGHT: Final = 3e-2  # of the frames over a place, against 1.5 in steady sound: less would lift what lies there
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,7 +122,7 @@ def stretched(
     first_wanted, last_wanted = max(0, first - start_q) - size, last - start_q + size
     weight = np.zeros(length + 2 * size, dtype=np.float32)
     turned = _lay_down(lines, plan, anchors, band, out, weight, (first_wanted, last_wanted), report)
-    out /= np.maximum(weight, 1e-3)
+    out /= np.maximum(weight, LEAST_WEIGHT)
     for anchor, rotation in zip(anchors, turned, strict=True):
         if rotation is not None and anchor.q + anchor.copied > first_wanted and anchor.q < last_wanted:
             _copy(lines, out, anchor, rotation, band)
@@ -137,7 +139,7 @@ def _anchors(
     steady_below: tuple[int, Mask] | None,
 ) -> list[_Anchor]:
     size, half = band.window, band.window // 2
-    hann = np.hanning(half).astype(np.float32)
+    hann = _hann(size)
     anchors = []
     for i, onset in enumerate(onsets):
         p = int(onset)
@@ -149,8 +151,8 @@ def _anchors(
         copied = max(copied, band.gate + 1)
         place = p + size
         pieces = np.zeros((2, size), dtype=np.float32)
-        pieces[0, :half] = mix[place - band.ahead - half : place - band.ahead] * hann
-        pieces[1, :half] = mix[place : place + half] * hann
+        pieces[0, :half] = mix[place - band.ahead - half : place - band.ahead] * hann[:half]
+        pieces[1, half:] = mix[place : place + half] * hann[half:]
         spectra = scipy.fft.rfft(pieces, axis=1)
         power = spectra.real**2 + spectra.imag**2
         kernel = np.ones(SMOOTH_BINS, dtype=np.float32)
@@ -214,11 +216,9 @@ def _lay_down(
     """Add every frame to the output; the turning of each bin where each anchor's copy begins."""
     size, half = band.window, band.window // 2
     hann = _hann(size)
+    hann_squared = hann**2
     gate = _Gates(plan, anchors, band)
-    turning = np.zeros(half + 1, dtype=np.float32)
-    speed_before = np.zeros(half + 1, dtype=np.float32)
-    turned: list[Floats | None] = [None] * len(anchors)
-    q_before = p_before = 0
+    turning = _Turning(plan, anchors, half + 1)
     views = np.lib.stride_tricks.sliding_window_view(lines, size, axis=1)
     first_wanted, last_wanted = span
     count = int(np.searchsorted(plan.q, last_wanted + half))
@@ -227,60 +227,92 @@ def _lay_down(
         rows = slice(first, min(first + BATCH, count))
         q, p = plan.q[rows], plan.p[rows]
         reads = np.clip(p + half, 0, views.shape[1] - 1)  # lines are padded by a window: p - half + size
-        wanted = q + half > first_wanted
         shape = gate.of(rows)
         frames = views[:, reads]
-        ungated = None if shape is None else mixed(scipy.fft.rfft(frames[:, shape.rows], axis=2))
+        ungated = None
         if shape is not None:
-            frames = frames * shape.all
+            ungated = mixed(scipy.fft.rfft(frames[:, shape.rows], axis=2))
+            frames[:, shape.rows] *= shape.gates
         plain = scipy.fft.rfft(frames, axis=2)
-        regions = regions_of(mixed(plain))
+        inside = (q + half > first_wanted) & (q + size - half >= 0) & (q + half <= out.shape[1] - size)
+        laid = np.flatnonzero(inside)
+        mix = mixed(plain)
+        spectra = windowed(plain) if len(laid) else windowed(mix)[np.newaxis]
+        regions = regions_of(mix, mixed(spectra))
         if shape is not None and ungated is not None:
-            for row, whole in zip(shape.rows, regions_of(ungated), strict=True):
-                regions[row] = regions[row].with_continuing(whole, shape.continuing_at(row))
-        rotation = np.empty((len(q), half + 1), dtype=np.complex64)
-        for k, own in enumerate(regions):
-            frame = first + k
-            turns = turning[own.peaks]
-            if frame:
-                step = np.float32(0.5 * ((q[k] - q_before) - (p[k] - p_before)))
-                turns += step * (speed_before[own.peaks] + own.frequency)
-                turns -= np.float32(2 * np.pi) * np.rint(turns * np.float32(1 / (2 * np.pi)))
-                if plan.over[frame]:
-                    turns *= anchors[plan.last_anchor[frame]].continuing[own.peaks]
-            turning, speed_before = own.spread(turns), own.spread(own.frequency)
-            if plan.over[frame]:
-                turned[plan.last_anchor[frame]] = turning
-            if wanted[k]:
-                rotation[k] = own.spread(np.cos(turns) + np.complex64(1j) * np.sin(turns))
-            q_before, p_before = int(q[k]), int(p[k])
-        inside = (q + size - half >= 0) & (q + half <= out.shape[1] - size)
-        laid = np.flatnonzero(wanted & inside)
+            regions = regions.going_on(shape.rows, regions_of(ungated, windowed(ungated)), shape.continuing)
+        turns = turning.through(rows, regions)
         if len(laid) == 0:
             continue
         own_rows = slice(int(laid[0]), int(laid[-1]) + 1)  # they follow one another
-        windows = np.broadcast_to(hann, (len(laid), size)) if shape is None else hann * shape.all[own_rows]
-        sound = scipy.fft.irfft(windowed(plain[:, own_rows]) * rotation[own_rows], size, axis=2)
-        sound *= windows
-        squared = windows**2
-        for i, begin in enumerate(q[laid] + size - half):
-            out[:, begin : begin + size] += sound[:, i]
-            weight[begin : begin + size] += squared[i]
+        sound = scipy.fft.irfft(spectra[:, own_rows] * turns[own_rows], size, axis=2)
+        sound *= hann
+        gates = {} if shape is None else dict(zip(shape.rows.tolist(), shape.gates, strict=True))
+        for i, row in enumerate(laid.tolist()):
+            begin = int(q[row]) + size - half
+            own, squared = sound[:, i], hann_squared
+            if row in gates:
+                own, squared = own * gates[row], squared * gates[row] ** 2
+            out[:, begin : begin + size] += own
+            weight[begin : begin + size] += squared
     report(1.0)
-    return turned
+    return turning.at_anchors
+
+
+class _Turning:
+    """By how much each bin is turned, frame after frame."""
+
+    def __init__(self, plan: _Plan, anchors: list[_Anchor], bins: int) -> None:
+        self.at_anchors: list[Floats | None] = [None] * len(anchors)
+        self._plan, self._anchors = plan, anchors
+        self._turned = np.zeros(bins, dtype=np.float32)
+        self._frequency = np.zeros(bins, dtype=np.float32)
+        step = np.zeros(len(plan.q), dtype=np.float32)  # frames laid down beyond those read, half: for a mean of two
+        step[1:] = 0.5 * (np.diff(plan.q) - np.diff(plan.p))
+        self._step: Floats = step
+
+    def through(self, rows: slice, regions: Regions) -> Bins:
+        """The rotation of each bin of a batch, shape (frames, bins)."""
+        frequency = regions.spread(regions.frequency)
+        earlier = np.concatenate([self._frequency[np.newaxis], frequency[:-1]])
+        row = np.repeat(np.arange(len(frequency)), [part.stop - part.start for part in regions.of_frame])
+        speed = earlier[row, regions.peaks] + regions.frequency
+        advance = _wrapped((self._step[rows][row] * speed).astype(np.float32))
+        turns = np.empty(len(row), dtype=np.float32)
+        turned = _wrapped(self._turned)
+        for frame, part in enumerate(regions.of_frame, rows.start):
+            peaks = regions.peaks[part]
+            turns[part] = turned[peaks] + advance[part]
+            last = self._plan.last_anchor[frame]
+            if self._plan.over[frame]:
+                turns[part] *= self._anchors[last].continuing[peaks]
+            turned = turns[part].repeat(regions.widths[part])
+            if self._plan.over[frame]:
+                self.at_anchors[last] = turned
+        self._turned, self._frequency = turned, frequency[-1]
+        return regions.spread(_turn(turns))
+
+
+def _wrapped(turns: Floats) -> Floats:
+    """Radians within half a turn either way."""
+    full = np.float32(2 * np.pi)
+    out: Floats = turns - full * np.rint(turns * np.float32(1 / (2 * np.pi)))
+    return out
+
+
+def _turn(radians: Floats) -> Bins:
+    out = np.empty(radians.shape, dtype=np.complex64)
+    out.real, out.imag = np.cos(radians), np.sin(radians)
+    return out
 
 
 @dataclass(frozen=True, slots=True)
 class _Shape:
-    """Gates of the frames of one batch: ones where nothing is hidden; `rows` are those where something is."""
+    """Gates of those frames of a batch, `rows`, in which something is hidden, and the bins that go on all the same."""
 
-    all: Floats
+    gates: Floats
     rows: Frames
     continuing: Mask
-
-    def continuing_at(self, row: int) -> Mask:
-        own: Mask = self.continuing[int(np.searchsorted(self.rows, row))]
-        return own
 
 
 class _Gates:
@@ -300,19 +332,19 @@ class _Gates:
         touched = np.flatnonzero((until < self._size) | (begin > 0))
         if len(touched) == 0:
             return None
-        place = np.arange(self._size)
-        shape = np.ones((len(until), self._size), dtype=np.float32)
-        bins = self._size // 2 + 1
-        continuing = np.ones((len(touched), bins), dtype=bool)
+        place = np.arange(self._size, dtype=np.float32)
+        gates = np.ones((len(touched), self._size), dtype=np.float32)
+        continuing = np.ones((len(touched), self._size // 2 + 1), dtype=bool)
+        per_frame = np.float32(1 / self._ramp)
         for row, k in enumerate(touched):
             frame = rows.start + int(k)
             if until[k] < self._size:
-                shape[k] *= np.clip((until[k] - place) / self._ramp, 0, 1)
+                gates[row] *= np.clip((np.float32(until[k]) - place) * per_frame, 0, 1)
                 continuing[row] &= self._anchors[self._plan.next_anchor[frame]].continuing
             if begin[k] > 0:
-                shape[k] *= np.clip((place - begin[k]) / self._ramp, 0, 1)
+                gates[row] *= np.clip((place - np.float32(begin[k])) * per_frame, 0, 1)
                 continuing[row] &= self._anchors[self._plan.last_anchor[frame]].continuing
-        return _Shape(shape, touched, continuing)
+        return _Shape(gates, touched, continuing)
 
 
 def _copy(lines: Floats, out: Floats, anchor: _Anchor, rotation: Floats, band: Band) -> None:
@@ -338,7 +370,7 @@ def _copy(lines: Floats, out: Floats, anchor: _Anchor, rotation: Floats, band: B
     share[length - leave :] = _rise(leave)[::-1]
     leaving = slice(length - leave, length)
     gain = np.ones(length, dtype=np.float32)
-    gain[leaving] = _level(under[:, leaving], copied[:, leaving], share[leaving])
+    gain[leaving] = fade_gain(under[:, leaving], copied[:, leaving], share[leaving])
     out[:, place : place + length] = (under * (1 - share) + copied * share) * gain
     width = band.ahead + band.entry
     for first, last in ((0, band.entry), (length - leave, length)):
@@ -382,12 +414,3 @@ def _ends(size: int, lead: int, tail: int) -> Floats:
 @cache
 def _rise(frames: int) -> Floats:
     return (0.5 - 0.5 * np.cos(np.linspace(0, np.pi, frames + 2)[1:-1])).astype(np.float32)
-
-
-def _level(one: Floats, other: Floats, share: Floats) -> Floats:
-    """The gain that keeps the level of a fade between two sounds of measured correlation."""
-    norm = float(np.sqrt((one.astype(np.float64) ** 2).sum() * (other.astype(np.float64) ** 2).sum()))
-    alike = float((one * other).sum() / norm) if norm > 0 else 1.0
-    alike = min(1.0, max(-0.5, alike))
-    power = (1 - share) ** 2 + share**2 + 2 * alike * share * (1 - share)
-    return (1 / np.sqrt(power)).astype(np.float32)

@@ -13,6 +13,8 @@ import numpy as np
 
 from usagi.core.audio import RATE_HZ, Sound, Stored, from_stored, to_stored
 from usagi.core.audio.clicks import clicks
+from usagi.core.audio.cuts import joint_near, piece_end
+from usagi.core.audio.levels import limited
 from usagi.core.audio.peaks import LEVELS, PeakBuilder
 from usagi.core.audio.stretch import CONTEXT_S, ENGINE, SEAM_S, check_speed, joined, lead_s, piece_frames, render
 from usagi.core.audio.vocoder import Report, unreported
@@ -30,9 +32,10 @@ from usagi.store.titles import ground_place
 LONGEST_PIECE_S = 60.0
 MOST_TAIL = RATE_HZ
 CLICK_LEVEL = 0.7
-VOICE = 1  # number of the guitar voice; raised when it would sound otherwise
+VOICE = 2  # number of the guitar voice; raised when it would sound otherwise
 RELEASE_S = 0.2
 SAMPLE_BYTES = 2
+JOINT_CONTEXT = RATE_HZ // 2  # frames either side in which onsets are heard
 MIXED_AT_ONCE = 60 * RATE_HZ  # frames
 
 
@@ -60,7 +63,10 @@ class Hear(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """Which sound is wanted: `[start, end)` in frames of the recording, at a speed, moved by cents."""
+    """Which sound is wanted: `[start, end)` in frames of the recording, at a speed, moved by cents.
+
+    A piece of a longer playing says its `number` (0 opens it) and ends at `end` or before, where the next joins best.
+    """
 
     start: int
     end: int
@@ -71,6 +77,15 @@ class Piece:
     tail: int = 0
     clicks: bool = False  # a click on every pulse of the grid
     hear: Hear = Hear.RECORDING
+    number: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PieceSound:
+    """A piece as a WAV file, and the frame of the recording at which it ends."""
+
+    wav: bytes
+    end: int
 
 
 @dataclass(frozen=True)
@@ -86,8 +101,8 @@ class Source:
 
 def piece(
     workspace: Workspace, solo_id: UUID, wanted: Piece, report: Report = unreported, *, state: int | None = None
-) -> bytes:
-    """A piece as a WAV file of exact length; frames outside the recording are silence.
+) -> PieceSound:
+    """A piece of exact length; frames outside the recording are silence.
 
     The writing is as it stands, or as it stood in a `state`. `report` hears the share that is made, while it is made,
     and may end it by raising.
@@ -95,8 +110,11 @@ def piece(
     Raises : PieceImpossible, SpeedImpossible, NotThere.
     """
     check_speed(wanted.speed_permille, wanted.cents)
+    until = wanted.end
     if wanted.end <= wanted.start:
         raise PieceImpossible("A piece of sound ends after it starts.")
+    if wanted.number is not None:
+        wanted = replace(wanted, end=piece_end(wanted.start, wanted.number, wanted.end))
     if wanted.end - wanted.start > LONGEST_PIECE_S * RATE_HZ:
         raise PieceImpossible(
             f"A piece is at most {LONGEST_PIECE_S:.0f} seconds long; longer playing is cut in pieces."
@@ -105,6 +123,9 @@ def piece(
         raise PieceImpossible("The tail of a piece is at most one second.")
     with transaction(workspace.pool) as db:
         source = source_of(db, workspace, solo_id, sounds=wanted.hear is not Hear.WRITING, state=state)
+    if wanted.number is not None and wanted.end < until:
+        wanted = replace(wanted, end=min(until, _joint(workspace, source, wanted)))
+    wanted = replace(wanted, number=None)
     if source.recording is None:
         wanted = replace(wanted, hear=Hear.RECORDING)  # without a recording the writing is all there is
     if wanted.hear is Hear.WRITING:
@@ -113,7 +134,18 @@ def piece(
         wav = _stretched_piece(workspace, source, replace(wanted, hear=Hear.RECORDING, clicks=False), report)
     if wanted.hear is Hear.BESIDE:
         wav = wav_bytes(np.hstack([_middle(wav), _middle(_written_piece(workspace, source, wanted))]))
-    return _with_clicks(wav, source.ground, wanted) if wanted.clicks else wav
+    if wanted.clicks:
+        wav = _with_clicks(wav, source.ground, wanted)
+    return PieceSound(wav, wanted.end)
+
+
+def _joint(workspace: Workspace, source: Source, wanted: Piece) -> int:
+    """Where a piece that would end in the middle of a playing ends: the writing alone joins anywhere."""
+    if source.recording is None or wanted.hear is Hear.WRITING:
+        return wanted.end
+    first = wanted.end - JOINT_CONTEXT
+    pcm = frames_of(workspace, source, first, wanted.end + JOINT_CONTEXT)
+    return joint_near(_channels(pcm, wanted.channels), first, wanted.end)
 
 
 def _stretched_piece(workspace: Workspace, source: Source, wanted: Piece, report: Report) -> bytes:
@@ -148,7 +180,7 @@ def _written_piece(workspace: Workspace, source: Source, wanted: Piece) -> bytes
         frames = piece_frames(wanted.end - wanted.start, wanted.speed_permille) + wanted.tail
         seam = round(SEAM_S * RATE_HZ)
         line = _line(events, wanted.start / RATE_HZ / speed - SEAM_S, seam + frames)
-        return wav_bytes(to_stored(joined(line[seam:], line[:seam]) if wanted.loop else line[seam:]))
+        return wav_bytes(to_stored(limited(joined(line[seam:], line[:seam]) if wanted.loop else line[seam:])))
 
     plain = replace(wanted, clicks=False, hear=Hear.WRITING)
     return workspace.cache.get(("voice", VOICE, source.written, plain), make)
@@ -169,7 +201,7 @@ def _pcm_of(wav: bytes) -> Stored:
 
 def _with_clicks(wav: bytes, ground: Ground, wanted: Piece) -> bytes:
     pcm = _pcm_of(wav)
-    return wav_bytes(to_stored(from_stored(pcm) + _grid_clicks(ground, wanted, len(pcm))))
+    return wav_bytes(to_stored(limited(from_stored(pcm) + _grid_clicks(ground, wanted, len(pcm)))))
 
 
 def _grid_clicks(ground: Ground, wanted: Piece, frames: int) -> Sound:

@@ -8,7 +8,7 @@ import type { Hear } from "@/score/playing";
 const RATE_HZ = 48_000;
 const FADE_S = 0.025; // from an old speed to a new one
 const JOIN_FRAMES = 240; // 5 ms in which one piece fades into the next
-const PIECES_S = [0.6, 1.2, 2.4, 4.8, 8] as const; // the first sounds at once; while one sounds the next, twice as long, is made
+const SHORT_LOOP_S = 1.2; // is waited for; a longer one begins with a piece of it
 const AHEAD_S = 10; // of sound that is scheduled
 const LEAD_S = 0.03; // docs/model.md: a loop's first frame lies this far before its bar line
 const LONGEST_LOOP_S = 60;
@@ -41,7 +41,8 @@ type Voice = {
   readonly stop: (when: number) => void;
 };
 
-const frames = (bytes: ArrayBuffer, context: AudioContext): Promise<AudioBuffer> => context.decodeAudioData(bytes);
+/** A piece of sound and the frame of the recording at which it ends. */
+type Sounding = { readonly buffer: AudioBuffer; readonly end: number };
 
 const fits = (plan: { start: number; end: number }): boolean => plan.end - plan.start <= LONGEST_LOOP_S * RATE_HZ;
 const keyOf = (plan: { start: number; end: number }, manner: Manner): string =>
@@ -307,19 +308,17 @@ export class Engine {
   ): Promise<(when: number, at?: number) => Voice> {
     const abort = (this.asked = new AbortController());
     const loops = plan.kind === "loop" && fits(plan);
-    const length = PIECES_S[0] * RATE_HZ;
     // A change waits for the whole loop, because the old sound goes on meanwhile; a start does not.
-    if (loops && (this.voice !== null || plan.end - plan.start < 2 * length || this.heard.has(keyOf(plan, manner)))) {
+    if (loops && (this.voice !== null || plan.end - plan.start < SHORT_LOOP_S * RATE_HZ || this.heard.has(keyOf(plan, manner)))) {
       const buffer = await this.fetchLoop(context, plan, manner, abort);
       return (when, at = plan.start) => this.loopVoice(context, buffer, plan, manner, when, at);
     }
-    const end = Math.min(plan.end, from + length);
-    const first = await this.fetchPiece(context, { start: from, end, loop: false, tail: JOIN_FRAMES }, manner, abort);
+    const first = await this.fetchPiece(context, { start: from, end: plan.end, number: 0 }, manner, abort);
     // Asked for only now, so that the first sound has the server to itself.
     const whole = loops ? this.fetchLoop(context, plan, manner, abort) : null;
     whole?.catch(() => undefined); // whoever waits for it hears of its fault
     return (when) => {
-      const voice = this.runVoice(context, first, plan, from, end, manner, when, turn, abort);
+      const voice = this.runVoice(context, first, plan, from, manner, when, turn, abort);
       whole?.then(
         (buffer) => {
           if (turn !== this.turn || this.voice !== voice || plan.kind !== "loop") return;
@@ -345,7 +344,7 @@ export class Engine {
     const known = this.heard.get(key);
     const buffer =
       known ??
-      (await this.fetchPiece(context, { start: plan.start, end: plan.end, loop: true, tail: 0 }, manner, abort));
+      (await this.fetchPiece(context, { start: plan.start, end: plan.end, number: null }, manner, abort)).buffer;
     this.heard.delete(key);
     this.heard.set(key, buffer);
     let kept = [...this.heard.values()].reduce((sum, one) => sum + one.length, 0);
@@ -385,10 +384,9 @@ export class Engine {
   /** Pieces back to back; each fades into the next over 5 ms. A loop too long for one piece starts again at its end. */
   private runVoice(
     context: AudioContext,
-    first: AudioBuffer,
+    first: Sounding,
     plan: Plan,
     from: number,
-    firstEnd: number,
     manner: Manner,
     when: number,
     turn: number,
@@ -415,8 +413,8 @@ export class Engine {
       return ends - join;
     };
     const goOn = async () => {
-      let next = place(first, when, true);
-      let at = firstEnd;
+      let next = place(first.buffer, when, true);
+      let at = first.end;
       let number = 0;
       while (!halted()) {
         if (at >= plan.end) {
@@ -424,16 +422,10 @@ export class Engine {
           at = plan.start;
         }
         number += 1;
-        const end = Math.min(plan.end, at + (PIECES_S[Math.min(number, PIECES_S.length - 1)] ?? 8) * RATE_HZ);
-        const buffer = await this.fetchPiece(
-          context,
-          { start: at, end, loop: false, tail: JOIN_FRAMES },
-          manner,
-          abort,
-        );
+        const piece = await this.fetchPiece(context, { start: at, end: plan.end, number }, manner, abort);
         if (halted()) return;
-        next = place(buffer, Math.max(next, context.currentTime + 0.01), false);
-        at = end;
+        next = place(piece.buffer, Math.max(next, context.currentTime + 0.01), false);
+        at = piece.end;
         while (!halted() && next - context.currentTime > AHEAD_S) await new Promise((wake) => setTimeout(wake, 300));
       }
       const last = sources[sources.length - 1];
@@ -461,12 +453,13 @@ export class Engine {
     };
   }
 
+  /** A piece of a playing by its number, of which the server says where it ends; or, with none, a whole loop. */
   private async fetchPiece(
     context: AudioContext,
-    piece: { start: number; end: number; loop: boolean; tail: number },
+    piece: { start: number; end: number; number: number | null },
     manner: Manner,
     abort: AbortController,
-  ): Promise<AudioBuffer> {
+  ): Promise<Sounding> {
     const ticket = crypto.randomUUID();
     const query = new URLSearchParams({
       ticket,
@@ -474,8 +467,7 @@ export class Engine {
       end: String(piece.end),
       speed: String(manner.speed),
       cents: String(manner.cents),
-      loop: String(piece.loop),
-      tail: String(piece.tail),
+      ...(piece.number === null ? { loop: "true" } : { tail: String(JOIN_FRAMES), number: String(piece.number) }),
       clicks: String(manner.clicks),
       hear: manner.hear,
       ...(this.past === null ? {} : { state: String(this.past) }),
@@ -498,17 +490,19 @@ export class Engine {
       this.report({ playing: true, pending: true, trouble: null, share });
   }
 
-  private fetchCountIn(context: AudioContext, tick: number, speed: number): Promise<AudioBuffer> {
-    return this.fetchSound(context, `/api/solos/${this.solo}/count-in?tick=${tick}&speed=${speed}`);
+  private async fetchCountIn(context: AudioContext, tick: number, speed: number): Promise<AudioBuffer> {
+    const url = `/api/solos/${this.solo}/count-in?tick=${tick}&speed=${speed}`;
+    return (await this.fetchSound(context, url)).buffer;
   }
 
-  private async fetchSound(context: AudioContext, url: string, signal?: AbortSignal): Promise<AudioBuffer> {
+  private async fetchSound(context: AudioContext, url: string, signal?: AbortSignal): Promise<Sounding> {
     const answer = await fetch(url, signal === undefined ? {} : { signal });
     if (!answer.ok) {
       const problem = (await answer.json().catch(() => ({}))) as { title?: string };
       throw new Error(problem.title ?? "The sound could not be fetched.");
     }
-    return frames(await answer.arrayBuffer(), context);
+    const buffer = await context.decodeAudioData(await answer.arrayBuffer());
+    return { buffer, end: Number(answer.headers.get("usagi-end")) };
   }
 
   private fail(turn: number, fault: unknown): void {
