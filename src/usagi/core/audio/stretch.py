@@ -35,7 +35,7 @@ SLOWEST, FASTEST = 250, 1_250  # per mille of the recorded speed
 MOST_CENTS: Final = 200
 ENGINE: Final = "anchored vocoder, rev 4"  # part of the key of every cached piece: raise it when the sound changes
 
-FULL: Final = Band(window=3_600, ahead=192, copied=1_440, gate=480, entry=288)
+FULL: Final = Band(window=3_600, ahead=144, copied=1_440, gate=480, entry=288)
 DECIMATION: Final = 16
 LOW: Final = Band(window=600, ahead=12, copied=90, gate=36, entry=18)
 LOW_RATE_HZ: Final = RATE_HZ // DECIMATION

@@ -33,7 +33,7 @@ from usagi.core.audio.regions import Bins, Floats, Mask, Regions, mixed, regions
 BATCH: Final = 24  # frames worked on together: their spectra stay in the processor's cache
 OVERLAP: Final = 4  # frames over each place of the output
 CONTINUES: Final = 2.0  # a bin goes on through an onset when its power grows by less
-SMOOTH_BINS: Final = 5
+SMOOTH_BINS: Final = 3
 MOST_LIFT: Final = 1.6  # of a thinned fade: 4 dB
 SILENT: Final = 1e-6  # power of a fade, summed
 RETURN: Final = 4.8  # the map is nominal again this many copied lengths behind an onset: 144 ms of 30
