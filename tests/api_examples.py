@@ -55,6 +55,9 @@ class World:
     def request(self, operation: str) -> Request:
         """A request that succeeds. Raises : KeyError for an operation that has no example yet."""
         make: dict[str, Callable[[], Request]] = {
+            "post_other_changes": lambda: self._on_solo(
+                body={"start": 0, "end": QUARTER, "text": "D7", "name": "late"}
+            ),
             "get_shelf": Request,
             "get_offers": Request,
             "get_bench": self._on_solo,

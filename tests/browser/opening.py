@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 import time
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 QUARTER = 10_080
 
@@ -19,6 +20,18 @@ def open_at(page: Page, solo: str, tick: int = 0) -> None:
 def part(page: Page, name: str) -> None:
     """Turn to one part of the ground."""
     page.get_by_role("tab", name=name).click()
+
+
+def choose(within: Page | Locator, label: str, option: str | int) -> None:
+    """Choose from a list by its words, or by their place."""
+    within.get_by_role("combobox", name=label, exact=True).click()
+    page = within if isinstance(within, Page) else within.page
+    options = page.get_by_role("listbox").last.get_by_role("option")
+    (
+        options.nth(option)
+        if isinstance(option, int)
+        else options.filter(has_text=re.compile(f"^{re.escape(option)}$"))
+    ).click()
 
 
 def as_text(page: Page) -> None:

@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from browser.listening import listen, taping
-from browser.opening import QUARTER, hand_to, open_at, saved, until
+from browser.opening import QUARTER, choose, hand_to, open_at, saved, until
 from browser.test_hearing import hits
 
 pytestmark = pytest.mark.browser
@@ -231,7 +231,7 @@ def test_a_figure_goes_to_another_key_and_onto_other_strings_or_says_what_is_in_
 
     marked(BAR)
     page.get_by_label("Key", exact=True).fill("C minor")
-    page.get_by_label("Direction").select_option("up")
+    choose(page, "Direction", "up")
     page.get_by_role("button", name="To the key").click()
     expect(page.get_by_role("option")).to_have_count(6)
     saved(page)

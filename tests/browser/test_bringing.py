@@ -10,7 +10,7 @@ import pytest
 import soundfile
 from playwright.sync_api import Page, expect
 
-from browser.opening import as_text, part, until
+from browser.opening import as_text, choose, part, until
 from usagi.media.decode import ENDINGS
 
 pytestmark = pytest.mark.browser
@@ -32,10 +32,10 @@ def test_an_own_recording_from_the_file_to_a_loop(page: Page, served, sound_file
     page.get_by_label("Tune").fill("Tin Roof")
     page.get_by_label("Player").fill("Ada Moor")
     page.get_by_label("Tempo").fill("120")
-    page.get_by_label("Key").select_option("A")
-    page.get_by_label("Mode").select_option("dorian")
-    page.get_by_label("Feel").select_option("swing")
-    page.get_by_label("Tuning", exact=True).select_option("another, typed")
+    choose(page, "Key", "A")
+    choose(page, "Mode", "dorian")
+    choose(page, "Feel", "swing")
+    choose(page, "Tuning", "another, typed")
     page.get_by_label("Typed tuning").fill("D A D G B E")
     page.get_by_label("Capo").fill("2")
     page.get_by_label("to bar", exact=True).fill("2")
@@ -81,7 +81,7 @@ def test_what_was_settled_is_changed_later_and_what_does_not_fit_is_listed(
     settle("to bar", "6")
     listed = page.get_by_role("region", name="What does not fit")
     expect(listed).to_contain_text("The note at 8:1 lies outside the bars of the solo, 1 to 6.")
-    ground.get_by_label("Meter").select_option("3/4")
+    choose(ground, "Meter", "3/4")
     part(page, "Form and chords")
     settle("Key", "E minor")
     expect(page.get_by_role("alert")).to_contain_text("Bar 8 lies after the chart")
@@ -147,7 +147,7 @@ def test_a_document_with_another_ground_lists_what_differs(page: Page, served, t
 def test_a_typed_tuning_is_read_back(page: Page) -> None:
     page.goto("/")
     page.get_by_role("button", name="without a recording").click()
-    page.get_by_label("Tuning", exact=True).select_option("another, typed")
+    choose(page, "Tuning", "another, typed")
     typed = page.get_by_label("Typed tuning")
     typed.fill("DADGAD")
     typed.blur()

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from browser.opening import QUARTER, as_text, open_at, part, saved
+from browser.opening import QUARTER, as_text, choose, open_at, part, saved
 from browser.test_hearing import hits
 
 pytestmark = pytest.mark.browser
@@ -252,7 +252,7 @@ def test_a_recording_is_described_and_another_part_lies_under_the_one_in_hand(pa
     expect(page.locator("[data-under]")).to_have_count(0)
     stages.get_by_role("link", name="Setup").click()
     part(page, "Recording")
-    page.get_by_label("goes on from").select_option(label="live · Ada Moor")
+    choose(page, "goes on from", "live · Ada Moor")
     expect(family).to_contain_text("this one goes on from it")
     assert served.get(f"/api/solos/{first}")["solo"]["settings"]["continues"] == live
 

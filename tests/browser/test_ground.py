@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from playwright.sync_api import Page, expect
 
 from browser.listening import listen, taping
-from browser.opening import QUARTER, as_text, part, saved, until
+from browser.opening import QUARTER, as_text, choose, part, saved, until
 from browser.test_hearing import hits
 
 pytestmark = pytest.mark.browser
@@ -177,7 +177,7 @@ def test_a_stock_form_goes_into_the_text_and_in_force(page: Page, served, new_so
     forms = page.get_by_role("dialog", name="Stock forms")
     forms.get_by_label("Root").fill("B")
     forms.get_by_label("quick change in bar 2").check()
-    forms.get_by_label("Turnaround").select_option("I VI | ii V")
+    choose(forms, "Turnaround", "I VI | ii V")
     expect(forms.get_by_label("Form as text")).to_contain_text("B7 G#7 | C#m7 F#7 |")
     forms.get_by_label("Figure of bars").fill("5")
     expect(forms.get_by_role("status", name="Fit")).to_contain_text(
@@ -230,7 +230,7 @@ def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable
     paces = page.get_by_role("button", name=re.compile("a minute"))
     expect(paces).to_have_count(3)
     first = known.beats[0]
-    page.get_by_label("bar 1 begins on beat").select_option(index=int(np.argmin(np.abs(heard_beats(page)[:4] - first))))
+    choose(page, "bar 1 begins on beat", int(np.argmin(np.abs(heard_beats(page)[:4] - first))))
     paces.first.click()
     expect(page.get_by_role("status", name="What was found")).to_contain_text("Even to")
     ground = served.get(f"/api/solos/{solo}/document.json")["ground"]

@@ -32,6 +32,7 @@ STATUS = {
     "sections-unreadable": 422,
     "no-six-string": 422,
     "figure-impossible": 422,
+    "other-changes-impossible": 422,
     "no-shape": 422,
     "pitches-unreadable": 422,
     "tab-unreadable": 422,

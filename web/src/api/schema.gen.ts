@@ -684,6 +684,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/other-changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Other Changes */
+        post: operations["post_other_changes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/parts/{other_id}": {
         parameters: {
             query?: never;
@@ -2436,6 +2453,20 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * OtherChangesRequest
+         * @description Chords for the bars that a span touches, as in a chart's text, and what the teacher calls them.
+         */
+        OtherChangesRequest: {
+            /** End */
+            end: number;
+            /** Name */
+            name: string;
+            /** Start */
+            start: number;
+            /** Text */
+            text: string;
+        };
         /** OtherChord */
         OtherChord: {
             /** Symbol */
@@ -2600,7 +2631,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "sound-refused" | "backup-refused" | "nobody-waits" | "not-there" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
+            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "sound-refused" | "backup-refused" | "nobody-waits" | "not-there" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
             /** Faults */
             faults?: components["schemas"]["FaultDetail"][] | null;
             /** Now */
@@ -5807,6 +5838,63 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["OrderRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_other_changes: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OtherChangesRequest"];
             };
         };
         responses: {

@@ -5,7 +5,8 @@ import { NeckMap } from "@/features/fretboard/NeckMap";
 import { EarlierState } from "@/features/notes/EarlierState";
 import { UndoClash } from "@/features/notes/LeftOutDialog";
 import { NoteMenu } from "@/features/notes/NoteMenu";
-import { Panel } from "@/features/notes/Panel";
+import { OtherChangesDialog } from "@/features/notes/OtherChangesDialog";
+import { NoteBars, Panel } from "@/features/notes/Panel";
 import { Tools } from "@/features/notes/Tools";
 import { writeAt } from "@/features/notes/writing";
 import { ChordDialog } from "@/features/setup/ChordDialog";
@@ -14,16 +15,20 @@ import { putBar } from "@/features/setup/settle";
 import { loopPhrase } from "@/features/sound/commands";
 import { player } from "@/features/sound/player";
 import { Transport } from "@/features/sound/Transport";
+import { LegendDialog } from "@/features/timeline/LegendDialog";
 import { Strip } from "@/features/timeline/Strip";
 import { choosePhrase, select, setCursor, useCursor } from "@/score/cursor";
-import { useDocument } from "@/score/document";
+import { openDocument, useDocument } from "@/score/document";
 import type { Place } from "@/score/hand";
 import { keysOf } from "@/score/keymap";
+import { narrowZoom } from "@/score/layout";
 import { useLook } from "@/score/look";
 import { dismiss, useSaving } from "@/score/saving";
 import { closeSolo, hurry, openSolo, tryAgain } from "@/score/sending";
-import { FIRST_ZOOM, placeBar, useShown, zoomTo } from "@/score/shown";
+import { askOtherChanges, FIRST_ZOOM, placeBar, useShown, zoomTo } from "@/score/shown";
+import { BottomSheet } from "@/ui/BottomSheet";
 import { Button } from "@/ui/parts";
+import { useNarrow } from "@/ui/useNarrow";
 import { Header } from "./Header";
 import { useKeyboard } from "./keyboard";
 import { KeysDialog } from "./KeysDialog";
@@ -58,11 +63,20 @@ export function BenchPage() {
   );
 }
 
+/** As usual; on a phone so that a bar and a half is in view. */
+const firstZoom = (): number => {
+  const { bench, grid } = openDocument();
+  const bar = bench?.strip.bars.find(({ number }) => number >= 1);
+  return (
+    narrowZoom(window.innerWidth, bar === undefined ? 0 : grid.second(bar.end) - grid.second(bar.tick)) ?? FIRST_ZOOM
+  );
+};
+
 /** Where the notes that a page shows stand; read once, then kept up to date by Address. */
 const goToAddress = (params: URLSearchParams): void => {
   const at = params.get("at");
   const span = params.get("span")?.split("-to-").map(Number);
-  zoomTo(Number(params.get("zoom")) || FIRST_ZOOM);
+  zoomTo(Number(params.get("zoom")) || firstZoom());
   if (at !== null) setCursor({ tick: Number(at), string: Number(params.get("string") ?? 1) });
   if (span?.length === 2) select({ from: span[0] ?? 0, to: span[1] ?? 0 });
   if (params.get("phrase") !== null) choosePhrase(params.get("phrase"));
@@ -71,6 +85,10 @@ const goToAddress = (params: URLSearchParams): void => {
 const barAt = (bar: number, second: number): void => {
   placeBar(null);
   void putBar(bar, second, false);
+};
+const closeOtherChanges = (): void => {
+  askOtherChanges(null);
+  dismiss();
 };
 const writePlace = (place: Place): void => writeAt(place);
 
@@ -99,6 +117,9 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
     document.title = `${tune || "Solo"} · Usagi`;
   }, [tune]);
   const setup = stage === "ground";
+  const narrow = useNarrow();
+  const asked = useShown((state) => state.otherChanges);
+  const past = earlier === null ? null : <EarlierState soloId={soloId} state={earlier} />;
   const chordChosen = useCallback((id: string, bar: number) => setChord({ id, bar }), []);
   return (
     <div
@@ -127,25 +148,27 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
         )}
       </div>
       <div className={`border-t border-rule bg-sheet ${setup ? "flex min-h-0 flex-col" : ""}`}>
-        {chord === null && <Trouble />}
+        {chord === null && asked === null && <Trouble />}
         {setup ? (
           <div className="grid min-h-0 flex-1">
             <GroundPanel player={player} />
           </div>
+        ) : narrow ? (
+          <div className="px-4 py-2">{earlier === null ? <Panel bars={false} /> : past}</div>
         ) : (
-          <div className="grid min-h-[150px] grid-cols-1 gap-6 max-sm:min-h-0 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_500px]">
+          <div className="grid min-h-[150px] grid-cols-1 gap-6 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_500px]">
             {earlier === null ? (
               <Tools player={player}>
-                <Panel />
+                <Panel bars />
               </Tools>
             ) : (
-              <EarlierState soloId={soloId} state={earlier} />
+              past
             )}
             <NeckMap flip={look.flipStrings} mirrored={look.mirrorHand} numbers={look.numbers} onPlace={writePlace} />
           </div>
         )}
       </div>
-      <Transport />
+      <Transport tools={earlier === null && !setup ? <PhoneTools /> : undefined} />
       {chord !== null && (
         <ChordDialog
           chordId={chord.id}
@@ -159,10 +182,26 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
       <UndoClash />
       <Address stage={stage} />
       <KeysDialog />
+      <LegendDialog />
+      {asked !== null && <OtherChangesDialog span={asked} onClose={closeOtherChanges} />}
       {stage !== "ground" && stage !== "notes" && (
         <Redirect to={() => void navigate(`/solos/${soloId}/notes`, { replace: true })} />
       )}
     </div>
+  );
+}
+
+/** The tools of a phone come from below. */
+function PhoneTools() {
+  return (
+    <BottomSheet title="Tools" trigger="Tools">
+      <Tools player={player}>
+        <NoteBars />
+      </Tools>
+      <p className="mt-4 border-t border-rule pt-3 text-[14px] text-ink-2">
+        A phone leaves out the hand block, the neck, Setup, exports and the list of keys. A wider screen has them.
+      </p>
+    </BottomSheet>
   );
 }
 

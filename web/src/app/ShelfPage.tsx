@@ -20,7 +20,7 @@ export function ShelfPage() {
         <span className="ml-auto" />
         <ThemeSwitch />
       </header>
-      <Shelf onOpen={open} onBring={setBringing} />
+      <Shelf onBring={setBringing} />
       {bringing !== null && (
         <NewSolo file={bringing === "none" ? null : bringing} onClose={() => setBringing(null)} onStarted={open} />
       )}

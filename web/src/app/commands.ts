@@ -5,7 +5,7 @@ import { type Command, type Commands, table } from "@/score/commands";
 import { openDocument } from "@/score/document";
 import { type Look, setLook, useLook } from "@/score/look";
 import { openSolo } from "@/score/sending";
-import { openKeys } from "@/score/shown";
+import { openKeys, openLegend } from "@/score/shown";
 
 const look = useLook.getState;
 const STYLES = { default: "Degrees by the chord", plain: "Degrees plain", extended: "Degrees extended" } as const;
@@ -25,6 +25,12 @@ const degrees = (style: keyof typeof STYLES) => ({
 });
 
 const VIEW = table({
+  legend: {
+    says: "what shapes, lines and colours mean",
+    label: () => "Legend",
+    atOnce: true,
+    run: () => openLegend(true),
+  },
   dark: {
     says: "dark or light",
     label: () => (look().theme === "day" ? "Dark" : "Light"),

@@ -8,7 +8,7 @@ import { codeOf, commandOf, type Keys, pedalCommand, shifted } from "@/score/key
 import { inTurn, redo, undo } from "@/score/sending";
 import { COMMANDS } from "./commands";
 
-const TYPED_INTO = "input, textarea, select, [role=dialog], [role=menu]";
+const TYPED_INTO = "input, textarea, [role=combobox], [data-choosing], [role=dialog], [role=menu]";
 const into = (event: Event, selector: string): boolean => (event.target as HTMLElement).closest(selector) !== null;
 const withModifier = (event: Pick<KeyboardEvent, "ctrlKey" | "metaKey" | "altKey">): boolean =>
   event.ctrlKey || event.metaKey || event.altKey;

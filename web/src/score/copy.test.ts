@@ -67,6 +67,7 @@ const bench = (version: number): Bench =>
       questions: [],
       dynamics: [],
       swells: [],
+      choices: [],
     },
     ground: { settings: {}, anchors: [] },
     strip: { bars: [] },

@@ -25,6 +25,7 @@ const GROUPS = {
   question: "questions",
   dynamic: "dynamics",
   swell: "swells",
+  choice: "choices",
 } as const;
 
 /** Elements after changes; what is not drawn (choices, settings) is passed over. */
@@ -64,6 +65,7 @@ const thingsOf = ({ solo }: Bench): Elements => ({
   questions: byId(solo.questions),
   dynamics: byId(solo.dynamics),
   swells: byId(solo.swells),
+  choices: byId(solo.choices),
 });
 
 const older = (versions: Versions, known: Versions): boolean =>

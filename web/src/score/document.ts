@@ -14,7 +14,16 @@ export type OpenDocument = {
   readonly versions: Readonly<Record<string, number>>;
 };
 
-const NOTHING: Elements = { notes: {}, rests: {}, stacks: {}, phrases: {}, questions: {}, dynamics: {}, swells: {} };
+const NOTHING: Elements = {
+  notes: {},
+  rests: {},
+  stacks: {},
+  phrases: {},
+  questions: {},
+  dynamics: {},
+  swells: {},
+  choices: {},
+};
 const NO_GRID = new Grid([
   { tick: 0, second: 0 },
   { tick: 1, second: 1 },

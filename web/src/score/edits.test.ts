@@ -17,6 +17,7 @@ const elements = (notes: Note[], rests: { id: string; tick: number; ticks: numbe
   questions: {},
   dynamics: {},
   swells: {},
+  choices: {},
 });
 type Changes = { changes: Change[]; follows?: Change[] };
 const whole = (made: Changes): Change[] => [...made.changes, ...(made.follows ?? [])];

@@ -1,5 +1,5 @@
 /** The elements of a solo, and an act of the person upon them: what it changes, and what is drawn of its consequences. */
-import type { Change, Dynamic, Kind, Note, Phrase, Question, Rest, Stack, Swell } from "./types";
+import type { Change, Choice, Dynamic, Kind, Note, Phrase, Question, Rest, Stack, Swell } from "./types";
 
 export type Elements = {
   readonly notes: Readonly<Record<string, Note>>;
@@ -9,6 +9,7 @@ export type Elements = {
   readonly questions: Readonly<Record<string, Question>>;
   readonly dynamics: Readonly<Record<string, Dynamic>>;
   readonly swells: Readonly<Record<string, Swell>>;
+  readonly choices: Readonly<Record<string, Choice>>;
 };
 
 const ordered = new WeakMap<Elements["notes"], readonly Note[]>();

@@ -126,7 +126,7 @@ describe("drawing", () => {
     ).toEqual([true, false, true, false]);
   });
   it("draws the loudest of a pixel", () => {
-    expect(ridge({ values: new Int8Array([0, 0, 0, -127, 10, 50]), blockS: 1 }, 0, 2, 2, 100)).toBe(
+    expect(ridge({ values: new Int8Array([0, 0, 0, -100, 10, 50]), blockS: 1, loudest: 100 }, 0, 2, 2, 100)).toBe(
       "M0 100L0 100.0L1 0.0L2 100.0L2 100Z",
     );
   });

@@ -1,10 +1,11 @@
 /** Where the lanes of the strip stand, from top to bottom. They keep their order and never jump. */
 import type { NeckGrid } from "./neck";
 
-export const MARGIN = 92; // pixels of lane names at the left
 export const CHUNK = 640;
 
 export type Lanes = {
+  /** Pixels at the left for the names of lanes and strings; on a narrow screen for the letters of the strings alone. */
+  readonly margin: number;
   readonly ruler: number;
   readonly phrases: number;
   readonly chords: number;
@@ -19,34 +20,55 @@ export type Lanes = {
   readonly low: boolean;
 };
 
-const SOUND = 24; // the ridge at its lowest
-const ABOVE_NECK = 44; // a bend on string 1
-export const DEGREE = { tablet: 28, line: 16, words: 84 } as const; // a tablet, a line under it, and what belongs to both
+/** What the lanes are laid into. */
+export type Sheet = {
+  readonly width: number;
+  readonly height: number;
+  readonly strings: number;
+  readonly flip: boolean;
+};
 
-/** Lanes for a strip of some height; the sound gives way first when it gets tight, then the neck. */
-export const layLanes = (height: number, strings: number, flip: boolean): Lanes => {
+const NARROW = 640; // a sheet of this width is a phone's
+const MARGIN = { usual: 92, narrow: 30 } as const;
+const SOUND = { least: 24, wanted: 72, most: 120 } as const; // an onset is seen in a ridge of the wanted height
+const NECK = { least: 106, wanted: 132, most: 156 } as const;
+const ABOVE_NECK = 44; // a bend on string 1
+const UNDER_NECK = 32; // loudness
+const UNDER_LANES = 30; // on a narrow screen the buttons of the zoom
+export const DEGREE = { tablet: 28, line: 16, words: 68 } as const; // a tablet, a line under it, and what belongs to both
+
+/** Lanes for a sheet: neck and sound as they are wanted, then what is over or missing, the sound giving way first. */
+export const layLanes = ({ width, height: tall, strings, flip }: Sheet): Lanes => {
   const phrases = 41;
   const chords = 69;
   const sound = 121;
-  const room = height - sound - ABOVE_NECK - 38 - DEGREE.words;
-  const neckHeight = Math.min(156, Math.max(106, room - SOUND));
-  const soundHeight = Math.max(SOUND, Math.min(80, room - neckHeight));
+  const margin = width < NARROW ? MARGIN.narrow : MARGIN.usual;
+  const height = margin === MARGIN.narrow ? tall - UNDER_LANES : tall;
+  const room = height - sound - ABOVE_NECK - UNDER_NECK - DEGREE.words;
+  const [least, most] = room < NECK.wanted + SOUND.wanted ? [NECK.least, NECK.wanted] : [NECK.wanted, NECK.most];
+  const neckHeight = Math.min(most, Math.max(least, room - SOUND.wanted));
+  const soundHeight = Math.min(SOUND.most, Math.max(SOUND.least, room - neckHeight));
   const top = sound + soundHeight + ABOVE_NECK;
   const neck: NeckGrid = { top, spacing: neckHeight / Math.max(1, strings - 1), strings, flip };
-  const degrees = top + neckHeight + 38;
+  const degrees = top + neckHeight + UNDER_NECK;
   const stacked = Math.max(1, Math.floor((height - degrees - DEGREE.tablet - 4) / DEGREE.line));
-  return { ruler: 0, phrases, chords, sound, soundHeight, neck, degrees, stacked, height, low: false };
+  return { margin, ruler: 0, phrases, chords, sound, soundHeight, neck, degrees, stacked, height, low: false };
 };
 
 /** Lanes for Setup: the sound takes what the ruler, the sections and the chords leave. */
-export const layLow = (height: number, strings: number, flip: boolean): Lanes => {
-  const lanes = layLanes(height, strings, flip);
-  return { ...lanes, soundHeight: Math.max(SOUND, height - lanes.sound - 6), degrees: height, low: true };
+export const layLow = (sheet: Sheet): Lanes => {
+  const lanes = layLanes(sheet);
+  const { height } = sheet;
+  return { ...lanes, soundHeight: Math.max(SOUND.least, height - lanes.sound - 6), degrees: height, low: true };
 };
 
 /** The largest of the sizes at which a text of some length fits into a width, or null. */
 export const fitting = (length: number, width: number, sizes: readonly number[]): number | null =>
   sizes.find((size) => length * size * 0.58 <= width) ?? null;
+
+/** Pixels a second at which a bar and a half of some seconds is in view, on a narrow screen; else null. */
+export const narrowZoom = (width: number, barS: number): number | null =>
+  width < NARROW && barS > 0 ? (width - MARGIN.narrow) / (1.5 * barS) : null;
 
 /** What still has room, by the pixels between notes. */
 export type Density = "all" | "plain degrees" | "numbers" | "strokes";

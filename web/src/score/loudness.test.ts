@@ -11,6 +11,7 @@ const elements = (dynamics: Dynamic[], swells: Swell[] = []): Elements => ({
   questions: {},
   dynamics: Object.fromEntries(dynamics.map((one) => [one.id, one])),
   swells: Object.fromEntries(swells.map((one) => [one.id, one])),
+  choices: {},
 });
 const after = (act: Act | null) => act?.changes[0]?.after;
 

@@ -83,6 +83,7 @@ const bench = {
     stacks: [],
     dynamics: [],
     swells: [],
+    choices: [],
   },
   ground: {
     settings: { bars: 4 },

@@ -16,6 +16,8 @@ export type Shown = {
   readonly tool: Tool;
   readonly menu: boolean; // the menu at the note
   readonly keys: boolean; // the list of all keys
+  readonly legend: boolean;
+  readonly otherChanges: Selection | null; // the span of which they are asked
   readonly ways: Previewed | null;
   readonly handMap: Schemas["HandMap"] | null; // drawn on the neck
   readonly compared: Schemas["Comparison"] | null;
@@ -31,6 +33,8 @@ export const useShown = create<Shown>(() => ({
   tool: "note",
   menu: false,
   keys: false,
+  legend: false,
+  otherChanges: null,
   ways: null,
   handMap: null,
   compared: null,
@@ -51,6 +55,8 @@ export const openTool = (tool: Tool): void => {
 };
 export const openMenu = (menu: boolean): void => set({ menu });
 export const openKeys = (keys: boolean): void => set({ keys });
+export const openLegend = (legend: boolean): void => set({ legend });
+export const askOtherChanges = (otherChanges: Selection | null): void => set({ otherChanges });
 export const preview = (ways: Previewed | null): void => set({ ways });
 export const drawMap = (handMap: Schemas["HandMap"] | null): void => set({ handMap });
 export const compareTo = (compared: Schemas["Comparison"] | null): void => set({ compared });

@@ -13,7 +13,8 @@ export type Placed = {
   readonly endX: number;
   readonly startS: number;
   readonly endS: number;
-  /** Pixels to the note after in time, and to the nearer of both neighbours: what a label may take. */
+  /** Pixels to the notes before and after in time, and to the nearer of both: what a label may take. */
+  readonly lead: number;
   readonly room: number;
   readonly gap: number;
   /** The note before on the same string, which hammer-ons, pull-offs and slides come from. */
@@ -68,7 +69,8 @@ export const viewOf = (elements: Elements, views: Readonly<Record<string, NoteVi
     const column = columnOf[i] ?? 0;
     const view = views[note.id];
     const room = (columns[column + 1] ?? Infinity) - x;
-    const gap = Math.min(room, x - (columns[column - 1] ?? -Infinity));
+    const lead = x - (columns[column - 1] ?? -Infinity);
+    const gap = Math.min(room, lead);
     const at = last.get(note.string);
     const beforeX = at === undefined ? undefined : spans[at]?.x;
     const beforeFret = at === undefined ? undefined : (sorted[at]?.fret ?? null);
@@ -81,7 +83,7 @@ export const viewOf = (elements: Elements, views: Readonly<Record<string, NoteVi
       old.endX === endX &&
       old.axis === axis &&
       old.room === room &&
-      old.gap === gap &&
+      old.lead === lead &&
       old.before?.x === beforeX &&
       old.before?.fret === beforeFret;
     if (same) return old;
@@ -95,6 +97,7 @@ export const viewOf = (elements: Elements, views: Readonly<Record<string, NoteVi
       endX,
       startS: axis.startS + x / axis.pxPerS,
       endS: axis.startS + endX / axis.pxPerS,
+      lead,
       room,
       gap,
       before,

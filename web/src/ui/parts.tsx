@@ -1,13 +1,8 @@
 /** Radix parts and plain controls in our dress; they know no music. */
 import { Dialog as RadixDialog, DropdownMenu, Tabs as RadixTabs, ToggleGroup } from "radix-ui";
-import type {
-  ButtonHTMLAttributes,
-  InputHTMLAttributes,
-  ReactNode,
-  SelectHTMLAttributes,
-  TextareaHTMLAttributes,
-} from "react";
+import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode, TextareaHTMLAttributes } from "react";
 import { useId, useRef } from "react";
+import { type Option, Select } from "./Select";
 
 const classes = (...names: (string | false | undefined)[]): string => names.filter(Boolean).join(" ");
 
@@ -57,7 +52,7 @@ function Around({ label, hint, fault, id, children }: FieldProps & { id: string;
   );
 }
 
-const box = "w-full rounded-[4px] border border-rule-2 bg-sheet px-3 py-2 text-ink placeholder:text-ink-3";
+const box = "min-h-[41px] w-full rounded-[4px] border border-rule-2 bg-sheet px-3 py-2 text-ink placeholder:text-ink-3";
 
 export function Field({ label, hint, fault, ...rest }: FieldProps & InputHTMLAttributes<HTMLInputElement>) {
   const id = useId();
@@ -83,21 +78,18 @@ export function Area({ label, hint, fault, ...rest }: FieldProps & TextareaHTMLA
   );
 }
 
-export function Choose({
-  label,
-  hint,
-  fault,
-  options,
-  ...rest
-}: FieldProps & { options: readonly string[] } & SelectHTMLAttributes<HTMLSelectElement>) {
+type ChooseProps = FieldProps & {
+  options: readonly Option[];
+  value: string;
+  disabled?: boolean;
+  onChoose: (value: string) => void;
+};
+
+export function Choose({ label, hint, fault, ...rest }: ChooseProps) {
   const id = useId();
   return (
     <Around label={label} hint={hint} fault={fault} id={id}>
-      <select id={id} className={box} {...rest}>
-        {options.map((option) => (
-          <option key={option}>{option}</option>
-        ))}
-      </select>
+      <Select id={id} invalid={fault !== undefined} {...rest} />
     </Around>
   );
 }

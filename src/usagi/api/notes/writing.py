@@ -6,7 +6,7 @@ from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, model_validator
 
 from usagi.api.bounds import Second
 from usagi.api.workspace import TheReader, TheWorkspace
@@ -17,7 +17,14 @@ from usagi.core.fingering.hand import HandSize
 from usagi.core.phrases.figures import Copy
 from usagi.core.phrases.transforming import Direction, Pulse
 from usagi.flows.editing.accepting import Answer
-from usagi.flows.notes.writing import copy_figure, enter_pitches, enter_tab, write_by_ear, write_shape
+from usagi.flows.notes.writing import (
+    copy_figure,
+    enter_pitches,
+    enter_tab,
+    lay_other_changes,
+    write_by_ear,
+    write_shape,
+)
 
 router = APIRouter(prefix="/api/solos/{solo_id}")
 
@@ -65,6 +72,21 @@ class ShapeRequest(BaseModel):
     position: Annotated[int, Field(ge=0, le=36)]
 
 
+class OtherChangesRequest(BaseModel):
+    """Chords for the bars that a span touches, as in a chart's text, and what the teacher calls them."""
+
+    start: Tick
+    end: Tick
+    text: Annotated[str, Field(max_length=2_000)]
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+
+    @model_validator(mode="after")
+    def _rises(self) -> OtherChangesRequest:
+        if self.end <= self.start:
+            raise ValueError("A span ends after it starts.")
+        return self
+
+
 class TapMade(BaseModel):
     """Seconds of the recording; `until` when it was let go, where that is to tell how long its note lasts."""
 
@@ -97,6 +119,11 @@ def post_tablature(workspace: TheWorkspace, reader: TheReader, solo_id: UUID, bo
 @router.post("/chord-shape")
 def post_chord_shape(workspace: TheWorkspace, reader: TheReader, solo_id: UUID, body: ShapeRequest) -> Answer:
     return write_shape(workspace, solo_id, body.tick, body.ticks, body.position, reader)
+
+
+@router.post("/other-changes")
+def post_other_changes(workspace: TheWorkspace, reader: TheReader, solo_id: UUID, body: OtherChangesRequest) -> Answer:
+    return lay_other_changes(workspace, solo_id, body.text, body.start, body.end, body.name, reader)
 
 
 @router.post("/onsets")

@@ -68,8 +68,9 @@ class Regions:
 def regions_of(plain: Bins, spectra: Bins) -> Regions:
     """The regions of each frame, from its spectrum without a window and under one.
 
-    A peak is a local maximum: of two partials 36 Hz apart, three bins, either keeps its own. Each bin belongs to the nearest. With w the Hann window and d
-    its derivative, both read from neighbouring bins, the frequency of bin k is w_k - Im(X_d / X_w).
+    A peak is a local maximum: of two partials 36 Hz apart, three bins, either keeps its own. Each bin belongs to the
+    nearest. With w the Hann window and d its derivative, both read from neighbouring bins, the frequency of bin k is
+    w_k - Im(X_d / X_w).
     """
     rows, bins = plain.shape
     size = 2 * (bins - 1)

@@ -8,6 +8,7 @@ from uuid import UUID
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.by_ear import Tap, tapped
 from usagi.core.document.elements import Note, Rest
+from usagi.core.document.other_changes import laid_over, read_other_changes
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.writing import cleared, written
 from usagi.core.fingering.by_pitch import last_pitch, placed, read_pitches
@@ -78,6 +79,18 @@ def write_shape(
         return written(cleared(solo, tick, tick + ticks, new_id), notes, new_id), []
 
     return _written(workspace, solo_id, "write the chord", reader, with_shape)
+
+
+def lay_other_changes(
+    workspace: Workspace, solo_id: UUID, text: str, start: int, end: int, name: str, reader: Reader = Reader()
+) -> Answer:
+    """Other changes over a span, above those that lie there. Raises : OtherChangesImpossible, NotThere."""
+
+    def with_changes(solo: Solo, ground: Ground) -> tuple[Solo, list[str]]:
+        laid = read_other_changes(text, start, end, ground.timeline, name=name, new_id=new_id)
+        return laid_over(solo, laid), []
+
+    return _written(workspace, solo_id, "lay other changes", reader, with_changes)
 
 
 def write_by_ear(

@@ -11,6 +11,7 @@ import type { Note, NoteView, Tables } from "@/score/types";
 import { Button, Field } from "@/ui/parts";
 import { copyFigure, type FigureCopy } from "./figures";
 import { TabDialog } from "./TabDialog";
+import { Select } from "@/ui/Select";
 
 /** Write by pitch or from tablature; copy what is marked elsewhere; find notes by technique, degree or fret. */
 export function FindTool() {
@@ -140,16 +141,13 @@ function CopyFigure() {
           value={key}
           onChange={(event) => setKey(event.target.value)}
         />
-        <select
-          aria-label="Direction"
-          className={small}
+        <Select
+          small
+          label="Direction"
+          options={DIRECTIONS}
           value={direction}
-          onChange={(event) => setDirection(event.target.value as Direction)}
-        >
-          {DIRECTIONS.map((one) => (
-            <option key={one}>{one}</option>
-          ))}
-        </select>
+          onChoose={(value) => setDirection(value as Direction)}
+        />
       </span>
       <span className="flex items-center gap-1">
         {chip("By frets", () => to({ frets: Number(frets) }))}

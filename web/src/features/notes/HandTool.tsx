@@ -8,6 +8,7 @@ import { act, request } from "@/score/sending";
 import { drawMap, preview, shownNow, useShown } from "@/score/shown";
 import { Button } from "@/ui/parts";
 import { askWays, takeWay } from "./fingerings";
+import { Select } from "@/ui/Select";
 
 const STAYS_SAID = 8;
 const stayWords = ({ position, lowest, highest, grip }: Schemas["Stay"]): string => {
@@ -110,21 +111,19 @@ export function HandTool() {
         <Button size="small" onClick={whole}>
           The solo
         </Button>
-        <label className="flex items-center gap-1">
-          hand
-          <select
-            className="rounded-[4px] border border-rule-2 bg-sheet px-1"
+        <span className="flex items-center gap-1">
+          <span aria-hidden>hand</span>
+          <Select
+            small
+            label="hand"
+            options={["small", "usual", "large"]}
             value={size}
-            onChange={(event) => {
-              setLook({ handSize: event.target.value as Schemas["HandSize"] });
+            onChoose={(value) => {
+              setLook({ handSize: value as Schemas["HandSize"] });
               ask(from === undefined || to === undefined ? undefined : { from, to });
             }}
-          >
-            <option>small</option>
-            <option>usual</option>
-            <option>large</option>
-          </select>
-        </label>
+          />
+        </span>
         {ways !== null && ways.found.ways.length > 0 && (
           <Button
             size="small"

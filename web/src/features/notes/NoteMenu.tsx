@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import { type Command, perform } from "@/score/commands";
 import { atHand, noteInHand, useCursor, useNoteInHand } from "@/score/cursor";
 import { openDocument, useDocument } from "@/score/document";
+import { hearAgainst, type HeardAgainst, heardAgainst } from "@/score/choices";
 import { LEVELS, setLevel } from "@/score/loudness";
 import { act } from "@/score/sending";
 import { openMenu, useShown } from "@/score/shown";
@@ -82,6 +83,36 @@ function StackAndLoudness() {
   );
 }
 
+const AGAINST: readonly (readonly [HeardAgainst, string])[] = [
+  ["found", "as it is found"],
+  ["here", "the chord that sounds"],
+  ["next", "the next chord"],
+];
+
+/** An anticipation that is overruled. */
+function HeardOver() {
+  const choices = useDocument((state) => state.elements.choices);
+  const note = useNoteInHand();
+  if (note === null) return null;
+  const now = heardAgainst(choices, note);
+  return (
+    <DropdownMenu.Group className="pb-2">
+      <Heading>heard against</Heading>
+      {AGAINST.map(([to, words]) => (
+        <Item key={to} on={now === to} act={() => act(hearAgainst(choices, note, to))}>
+          {words}
+        </Item>
+      ))}
+      <DropdownMenu.Item
+        className="cursor-pointer px-2 py-[2px] pl-7 text-[14px] data-[highlighted]:bg-paper data-[highlighted]:outline-none"
+        onSelect={does(NOTES["other changes"])}
+      >
+        other changes …
+      </DropdownMenu.Item>
+    </DropdownMenu.Group>
+  );
+}
+
 /** Every technique, at the note: arrows and letters choose, enter does it, again goes on to its next size. It stays open until it is left. */
 export function NoteMenu() {
   const open = useShown((state) => state.menu);
@@ -127,6 +158,7 @@ export function NoteMenu() {
                 ))}
               </DropdownMenu.Group>
               {group === "how it ends" && <StackAndLoudness />}
+              {group === "the hands" && <HeardOver />}
             </div>
           ))}
         </DropdownMenu.Content>

@@ -1,4 +1,4 @@
-import { type ReactNode, useState } from "react";
+import { type KeyboardEvent, type ReactNode, useState } from "react";
 import { perform } from "@/score/commands";
 import { nextNote, noteInHand, notesInHand, useCursor, useNoteInHand } from "@/score/cursor";
 import { openDocument, useDocument } from "@/score/document";
@@ -18,22 +18,31 @@ import { NOTES, type NotesCommand } from "./commands";
 import { type Named, PhraseDialog } from "./PhraseDialog";
 import { shapeInHand } from "./writing";
 
-const BAR = "mt-[2px] flex max-sm:hidden flex-wrap items-center gap-x-1 text-[14px]";
+const BAR = "mt-[2px] flex flex-wrap items-center gap-x-1 text-[14px]";
 const SMALL = "rounded-[4px] px-[5px] hover:bg-paper";
 
-/** One sentence that says what the note at the cursor is, and every key as a button. */
-export function Panel() {
+/** One sentence that says what the note at the cursor is, and, where there is room, every key as a button. */
+export function Panel({ bars }: { bars: boolean }) {
   const open = useDocument((state) => state.bench !== null);
   if (!open) return null;
   return (
     <section aria-label="The note in hand" className="min-w-0">
       <WhatWasDone />
       <WhatItIs />
+      {bars && <NoteBars />}
+      <QuestionsOfNote />
+    </section>
+  );
+}
+
+/** Every key of the note in hand as a button. */
+export function NoteBars() {
+  return (
+    <>
       <ShapeBar />
       <LengthBar />
       <HandBar />
-      <QuestionsOfNote />
-    </section>
+    </>
   );
 }
 
@@ -44,11 +53,13 @@ function CommandButton({ name, on, children }: { name: NotesCommand; on?: boolea
       type="button"
       aria-pressed={on}
       onClick={() => perform(NOTES[name])}
-      className={`flex items-center gap-[3px] rounded-[4px] px-[3px] py-[1px] ${on ? "bg-pick text-paper" : "hover:bg-paper"}`}
+      className={`flex items-center gap-[3px] rounded-[4px] px-[3px] py-[1px] max-sm:min-h-11 max-sm:px-2 max-sm:text-[16px] ${on ? "bg-pick text-paper" : "hover:bg-paper"}`}
     >
-      <Key>
-        <span className={on ? "text-pick" : undefined}>{capOf(codeOf(NOTES[name], keys))}</span>
-      </Key>
+      <span className="max-sm:hidden">
+        <Key>
+          <span className={on ? "text-pick" : undefined}>{capOf(codeOf(NOTES[name], keys))}</span>
+        </Key>
+      </span>
       {children ?? name}
     </button>
   );
@@ -115,7 +126,7 @@ function ShapeBar() {
   const sizes = useDocument((state) => state.bench?.tables.bend_sizes);
   const unsure = (useNoteInHand()?.sure ?? "sure") !== "sure";
   return (
-    <div role="toolbar" aria-label="Shape the note" className="flex flex-wrap gap-x-1 text-[14px] max-sm:hidden">
+    <div role="toolbar" aria-label="Shape the note" className="flex flex-wrap gap-x-1 text-[14px]">
       <CommandButton name="bend" />
       {sizes?.map((size) => (
         <button
@@ -201,11 +212,12 @@ function HandBar() {
       <CommandButton name="hand up">up</CommandButton>
       <CommandButton name="hand here">there</CommandButton>
       {strings > 6 && <CommandButton name="block" />}
-      <button type="button" aria-label="Note before" className={SMALL} onClick={() => nextNote(-1)}>
-        ‹ note
+      <button type="button" aria-label="Note before" className={`${SMALL} font-bold`} onClick={() => nextNote(-1)}>
+        ‹
       </button>
-      <button type="button" aria-label="Note after" className={SMALL} onClick={() => nextNote(1)}>
-        note ›
+      <span aria-hidden>note</span>
+      <button type="button" aria-label="Note after" className={`${SMALL} font-bold`} onClick={() => nextNote(1)}>
+        ›
       </button>
       {selection === null && (
         <button type="button" className={SMALL} onClick={joinBack}>
@@ -222,9 +234,14 @@ function HandBar() {
           new phrase …
         </button>
       )}
+      {selection !== null && (
+        <button type="button" className={`${SMALL} font-bold`} onClick={() => perform(NOTES["other changes"])}>
+          other changes …
+        </button>
+      )}
       {phrase !== undefined && (
         <button type="button" className={`${SMALL} font-bold`} onClick={() => setNaming({ phrase: phrase.id })}>
-          name “{phrase.name}” …
+          name phrase …
         </button>
       )}
       <HistoryButton name="undo" word="Undo" last={history?.undo} />
@@ -250,6 +267,13 @@ function HistoryButton({ name, word, last }: { name: "undo" | "redo"; word: stri
   );
 }
 
+/** Enter and Escape give the keys back to the strip. */
+const backToStrip = (event: KeyboardEvent) => {
+  if (event.key !== "Enter" && event.key !== "Escape") return;
+  event.preventDefault();
+  document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
+};
+
 function Position() {
   const frets = useDocument((state) => state.bench?.tables.frets ?? 22);
   const position = useEntry((state) => state.position);
@@ -267,6 +291,7 @@ function Position() {
         max={highest}
         value={position}
         onChange={(event) => change(event.target.value)}
+        onKeyDown={backToStrip}
         className="w-[46px] rounded-[4px] border border-rule-2 bg-sheet px-1 text-[16px] font-bold"
       />
     </label>

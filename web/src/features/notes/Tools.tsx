@@ -44,7 +44,7 @@ export function Tools({ player, children }: Props) {
   };
   return (
     <div className="min-w-0">
-      <nav aria-label="Tools" className="mb-1 flex flex-wrap gap-x-4 text-[14px] max-sm:hidden">
+      <nav aria-label="Tools" className="mb-1 flex flex-wrap gap-x-4 text-[14px] max-sm:gap-y-2 max-sm:text-[16px]">
         {TOOLS.map(([name, word]) => (
           <button
             key={name}
@@ -59,9 +59,9 @@ export function Tools({ player, children }: Props) {
         ))}
       </nav>
       {tool === "note" ? (
-        <div className="sm:min-h-[176px]">{body}</div>
+        <div className="sm:min-h-[180px]">{body}</div>
       ) : (
-        <section aria-label={`Tool: ${tool}`} className="overflow-y-auto pr-2 sm:h-[176px]" onKeyDown={leave}>
+        <section aria-label={`Tool: ${tool}`} className="overflow-y-auto pr-2 sm:h-[180px]" onKeyDown={leave}>
           {body}
         </section>
       )}

@@ -1,13 +1,13 @@
 /** What can be done to the notes, and with the hand that writes them. */
 import { table } from "@/score/commands";
-import { select, setCursor } from "@/score/cursor";
+import { atHand, select, type Selection, setCursor } from "@/score/cursor";
 import { openDocument, stringCount } from "@/score/document";
 import { bend, release, slideInto, toggleDead, toggleSure, vibrato } from "@/score/shaping";
 import { clearLatches, entryNow, type Latches, setEntry, setLatch } from "@/score/entry";
 import { guessPosition } from "@/score/hand";
 import { useSaving } from "@/score/saving";
 import { redo, undo } from "@/score/sending";
-import { openMenu, openTool, shownNow, zoomBy } from "@/score/shown";
+import { askOtherChanges, openMenu, openTool, shownNow, zoomBy } from "@/score/shown";
 import { cut, shapeBy, spread, stroke, walk } from "@/score/techniques";
 import { repeatFigure, strikeAgain, writeChord } from "./figures";
 import { showOtherPlaces, takeWay } from "./fingerings";
@@ -61,6 +61,13 @@ const lengthBy = (by: 1 | -1): void => {
   changeLength({ length: Math.min(last, Math.max(0, entryNow().length + by)) });
 };
 const slideBlock = (): void => setEntry({ slide: (entryNow().slide + 1) % (1 + Math.max(0, stringCount() - 6)) });
+
+/** What is marked; else the bar at the cursor. */
+const spanOrBar = (): Selection | null => {
+  const { selection, cursor } = atHand();
+  const bar = openDocument().bench?.strip.bars.find((one) => cursor.tick < one.end);
+  return selection ?? (bar === undefined ? null : { from: bar.tick, to: bar.end });
+};
 
 /** A tool that is open goes first; what is marked stays until the next time. */
 const escape = (): void => {
@@ -242,11 +249,15 @@ export const NOTES = table({
   again: { shift: "slower", says: "the last figure again", run: () => void repeatFigure(false) },
   tail: { shift: "faster", says: "the tail of the last figure again", run: () => void repeatFigure(true) },
   strike: {
-    shift: "fetch",
+    shift: "back",
     says: "the last stack or note struck again, in the length in force",
     run: () => void strikeAgain(),
   },
   chord: { shift: "hand here", says: "the chart's chord under the hand", run: () => void writeChord() },
+  "other changes": {
+    says: "other changes over what is marked, or over the bar",
+    run: () => askOtherChanges(spanOrBar()),
+  },
   louder: {
     shift: "up",
     says: "a level louder from here, or a swell over what is marked",

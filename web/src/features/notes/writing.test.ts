@@ -58,6 +58,7 @@ const bench = {
     phrases: [],
     questions: [],
     dynamics: [],
+    choices: [],
     swells: [],
   },
   tables: {

@@ -80,7 +80,7 @@ export function CreditsDialog({ onClose }: { onClose: () => void }) {
                   Math.abs(option[0] - one.sure) < Math.abs(near[0] - one.sure) ? option : near,
                 )[1]
               }
-              onChange={(event) => claim(at, { sure: SURE.find(([, word]) => word === event.target.value)?.[0] ?? 1 })}
+              onChoose={(value) => claim(at, { sure: SURE.find(([, word]) => word === value)?.[0] ?? 1 })}
             />
             <label className="flex items-center gap-1 pb-2 font-bold">
               <input

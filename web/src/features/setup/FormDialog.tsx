@@ -81,7 +81,7 @@ export function FormDialog({
           label="Form"
           options={FORMS}
           value={wanted.form}
-          onChange={(event) => setWanted({ ...wanted, form: event.target.value })}
+          onChoose={(value) => setWanted({ ...wanted, form: value })}
         />
         <Field
           label="Root"
@@ -93,14 +93,14 @@ export function FormDialog({
           disabled={minor || wanted.form === "8-bar"}
           options={CADENCES}
           value={wanted.cadence}
-          onChange={(event) => setWanted({ ...wanted, cadence: event.target.value })}
+          onChoose={(value) => setWanted({ ...wanted, cadence: value })}
         />
         <Choose
           label="Turnaround"
           disabled={minor || wanted.form === "8-bar"}
           options={TURNAROUNDS}
           value={wanted.turnaround}
-          onChange={(event) => setWanted({ ...wanted, turnaround: event.target.value })}
+          onChoose={(value) => setWanted({ ...wanted, turnaround: value })}
         />
         <Field
           label="Choruses"

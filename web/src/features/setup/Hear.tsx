@@ -1,6 +1,7 @@
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
 import { Button } from "@/ui/parts";
+import { Select } from "@/ui/Select";
 
 type Kind = Schemas["EstimateKind"];
 export type Found = Schemas["Found"];
@@ -103,20 +104,19 @@ export function BeatsHeard({ found, onLay }: { found: Found; onLay: (beats: read
   const begin = found.paces[0]?.beats[first - 1] ?? 0;
   return (
     <>
-      <label className="flex items-center gap-2 text-[14px]">
-        bar 1 begins on beat
-        <select
-          className="rounded-[4px] border border-rule-2 bg-sheet px-2 py-1"
-          value={first}
-          onChange={(event) => setFirst(Number(event.target.value))}
-        >
-          {[1, 2, 3, 4, 5, 6, 7, 8].map((beat) => (
-            <option key={beat} value={beat}>
-              {beat} · {clock(found.paces[0]?.beats[beat - 1])}
-            </option>
-          ))}
-        </select>
-      </label>
+      <span className="flex items-center gap-2 text-[14px]">
+        <span aria-hidden>bar 1 begins on beat</span>
+        <Select
+          small
+          label="bar 1 begins on beat"
+          options={[1, 2, 3, 4, 5, 6, 7, 8].map((beat) => ({
+            value: String(beat),
+            words: `${beat} · ${clock(found.paces[0]?.beats[beat - 1])}`,
+          }))}
+          value={String(first)}
+          onChoose={(value) => setFirst(Number(value))}
+        />
+      </span>
       {found.paces.map((pace, i) => (
         <Button
           key={pace.name}

@@ -6,6 +6,7 @@ import { layUnder, useShown } from "@/score/shown";
 import { request, setRecording } from "@/score/sending";
 import { Button, Field } from "@/ui/parts";
 import { CreditsDialog } from "./CreditsDialog";
+import { Select } from "@/ui/Select";
 
 type Recording = Schemas["Recording"];
 
@@ -107,21 +108,22 @@ export function RecordingTab() {
             </li>
           ))}
         </ul>
-        <label className="flex items-center gap-2 text-[14px]">
-          goes on from
-          <select
-            className="rounded-[4px] border border-rule-2 bg-sheet px-2 py-1"
+        <span className="flex items-center gap-2 text-[14px]">
+          <span aria-hidden>goes on from</span>
+          <Select
+            small
+            label="goes on from"
+            options={[
+              { value: "", words: "no other solo" },
+              ...others.map((solo) => ({
+                value: solo.solo_id,
+                words: [solo.title || "a solo", solo.player].join(" · "),
+              })),
+            ]}
             value={settings.continues ?? ""}
-            onChange={(event) => void continues(event.target.value || null)}
-          >
-            <option value="">no other solo</option>
-            {others.map((solo) => (
-              <option key={solo.solo_id} value={solo.solo_id}>
-                {[solo.title || "a solo", solo.player].join(" · ")}
-              </option>
-            ))}
-          </select>
-        </label>
+            onChoose={(value) => void continues(value || null)}
+          />
+        </span>
         <p className="text-[13px] text-ink-2">
           Another recording: start a new solo with its file under the same tune. Another guitar: start a new solo with
           this file.

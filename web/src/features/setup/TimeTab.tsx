@@ -119,7 +119,7 @@ export function TimeTab({ player, meters }: { player: Player; meters: readonly s
             label="Notes keep"
             options={["their beats", "their seconds"]}
             value={keepSeconds ? "their seconds" : "their beats"}
-            onChange={(event) => setKeepSeconds(event.target.value === "their seconds")}
+            onChoose={(value) => setKeepSeconds(value === "their seconds")}
           />
         </div>
       </div>
@@ -145,19 +145,19 @@ export function TimeTab({ player, meters }: { player: Player; meters: readonly s
           label="Meter"
           options={[...new Set([...meters, meter])]}
           value={meter}
-          onChange={(event) => void settle({ meter: event.target.value })}
+          onChoose={(value) => void settle({ meter: value })}
         />
         <Choose
           label="Pick-up"
           options={Array.from({ length: pulse + 1 }, (_, i) => (i === 0 ? "none" : `${i} beat${i > 1 ? "s" : ""}`))}
           value={pickup === 0 ? "none" : `${pickup} beat${pickup > 1 ? "s" : ""}`}
-          onChange={(event) => void settle({ pickup_pulses: Number.parseInt(event.target.value, 10) || 0 })}
+          onChoose={(value) => void settle({ pickup_pulses: Number.parseInt(value, 10) || 0 })}
         />
         <Choose
           label="Feel"
           options={["straight", "swing", "triplet"]}
           value={strip.feel.split(" ")[0] ?? "straight"}
-          onChange={(event) => void settle({ feel: event.target.value })}
+          onChoose={(value) => void settle({ feel: value })}
         />
         <SettleNumber
           label="Swing ratio"

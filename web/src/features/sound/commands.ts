@@ -71,7 +71,8 @@ export const SOUND = table({
     atOnce: true,
     run: () => player.faster(1),
   },
-  fetch: { key: "End", says: "move the cursor to the playhead", run: cursorToPlayhead },
+  back: { key: "End", says: "play the last two seconds again", atOnce: true, run: player.back },
+  fetch: { shift: "play", says: "move the cursor to the playhead", run: cursorToPlayhead },
   "next phrase": { says: "loop the next phrase", run: () => nextPhrase(1) },
   "phrase before": { says: "loop the phrase before", run: () => nextPhrase(-1) },
   hear: {

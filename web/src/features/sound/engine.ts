@@ -57,6 +57,8 @@ export class Engine {
   private level = 0.25;
   private pending = false;
   private asked: AbortController | null = null;
+  /** The frame at which it was last silenced. */
+  stoppedAt: number | null = null;
   private readonly heard = new Map<string, AudioBuffer>(); // loops, the longest unused first
   private climb: { passes: number; manner: Manner; report: () => void } | null = null;
   private climbing: ReturnType<typeof setTimeout> | null = null;
@@ -199,6 +201,19 @@ export class Engine {
     );
   }
 
+  /** Go back by some frames of the recording and play on from there; a loop no further than to its start. */
+  async back(frames: number, manner: Manner): Promise<void> {
+    const { plan, voice, context } = this;
+    if (plan === null || voice === null || context === null) return;
+    const to = this.frameAt(context.currentTime) - frames;
+    const looped = plan.kind === "loop" ? this.heard.get(keyOf(plan, manner)) : undefined;
+    if (looped !== undefined && plan.kind === "loop" && voice.loop !== null) {
+      const when = context.currentTime + START_S;
+      this.handOver(this.loopVoice(context, looped, plan, manner, when, Math.max(plan.start, to)), when);
+      this.arm();
+    } else await this.start(plan.kind === "loop" ? plan : { ...plan, start: Math.max(0, to) }, manner, false);
+  }
+
   stop(): void {
     this.silence();
     this.plan = null;
@@ -233,7 +248,10 @@ export class Engine {
     this.climbing = this.climb = null;
     this.stopClicks?.();
     this.stopClicks = null;
-    if (this.voice !== null && this.context !== null) this.fade(this.voice, this.context.currentTime);
+    if (this.voice !== null && this.context !== null) {
+      this.stoppedAt = this.frameAt(this.context.currentTime);
+      this.fade(this.voice, this.context.currentTime);
+    }
     this.voice = null;
     return ++this.turn;
   }
@@ -309,7 +327,10 @@ export class Engine {
     const abort = (this.asked = new AbortController());
     const loops = plan.kind === "loop" && fits(plan);
     // A change waits for the whole loop, because the old sound goes on meanwhile; a start does not.
-    if (loops && (this.voice !== null || plan.end - plan.start < SHORT_LOOP_S * RATE_HZ || this.heard.has(keyOf(plan, manner)))) {
+    if (
+      loops &&
+      (this.voice !== null || plan.end - plan.start < SHORT_LOOP_S * RATE_HZ || this.heard.has(keyOf(plan, manner)))
+    ) {
       const buffer = await this.fetchLoop(context, plan, manner, abort);
       return (when, at = plan.start) => this.loopVoice(context, buffer, plan, manner, when, at);
     }

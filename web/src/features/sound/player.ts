@@ -14,6 +14,7 @@ const STEP = 50;
 const MOST_TRIM = 200;
 const PATIENCE_MS = 120; // spares the steps of a dragged slider
 const NEXT_STEP_MS = 700; // after a step of a ladder begins, the next is fetched
+const BACK_FRAMES = 2 * RATE_HZ;
 const LOOK_MS = 200; // between two looks at which pass sounds
 
 const set = (change: Partial<Playing>): void => usePlaying.setState(change);
@@ -91,6 +92,16 @@ class Player {
   readonly dropLoop = (): void => {
     if (this.sounds) this.stop();
     set({ loop: null });
+  };
+
+  /** The last two seconds of the recording again: while it plays it goes on from there, else it stops where it had stopped. */
+  readonly back = (): void => {
+    const { engine } = this;
+    if (engine === null) return;
+    if (this.sounds) return void engine.back(BACK_FRAMES, this.manner());
+    const end = engine.stoppedAt ?? Math.round(openDocument().grid.second(atHand().cursor.tick) * RATE_HZ);
+    const start = Math.max(0, end - BACK_FRAMES);
+    if (start < end) void engine.start({ kind: "run", start, end, tick: atHand().cursor.tick }, this.manner(), false);
   };
 
   private get sounds(): boolean {

@@ -8,7 +8,23 @@ type Props = { file: File | null; onClose: () => void; onStarted: (id: string) =
 
 const OTHER = "another, typed";
 const FEELS = ["straight", "swing", "triplet"] as const;
-const LETTERS = ["", "C", "C#", "Db", "D", "Eb", "E", "F", "F#", "Gb", "G", "Ab", "A", "Bb", "B"] as const;
+const LETTERS = [
+  { value: "", words: "none" },
+  "C",
+  "C#",
+  "Db",
+  "D",
+  "Eb",
+  "E",
+  "F",
+  "F#",
+  "Gb",
+  "G",
+  "Ab",
+  "A",
+  "Bb",
+  "B",
+] as const;
 
 /** Add a recording, or a tempo and a form alone, and settle what stands before the first note. */
 export function NewSolo({ file, onClose, onStarted }: Props) {
@@ -38,6 +54,7 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
   const [barOneS, setBarOneS] = useState(0);
   const set = (name: keyof typeof form) => (event: { target: { value: string } }) =>
     setForm((now) => ({ ...now, [name]: event.target.value }));
+  const choose = (name: keyof typeof form) => (value: string) => setForm((now) => ({ ...now, [name]: value }));
 
   useEffect(() => latest(take(api.GET("/api/offers")), setOffers, (fault) => setTrouble(sentence(fault))), []);
   useEffect(() => {
@@ -177,8 +194,8 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
             onChange={set("tempo")}
             title="pulses a minute"
           />
-          <Choose label="Meter" options={offers?.meters ?? ["4/4"]} value={form.meter} onChange={set("meter")} />
-          <Choose label="Feel" options={FEELS} value={form.feel} onChange={set("feel")} />
+          <Choose label="Meter" options={offers?.meters ?? ["4/4"]} value={form.meter} onChoose={choose("meter")} />
+          <Choose label="Feel" options={FEELS} value={form.feel} onChoose={choose("feel")} />
           <Field
             label="Swing ratio"
             type="number"
@@ -189,13 +206,13 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
             value={form.ratio}
             onChange={set("ratio")}
           />
-          <Choose label="Key" options={LETTERS} value={form.tonic} onChange={set("tonic")} />
+          <Choose label="Key" options={LETTERS} value={form.tonic} onChoose={choose("tonic")} />
           <Choose
             label="Mode"
             options={offers?.modes ?? ["major"]}
             disabled={form.tonic === ""}
             value={form.mode}
-            onChange={set("mode")}
+            onChoose={choose("mode")}
           />
           <Field label="Solo from bar" type="number" min={0} value={form.first} onChange={set("first")} />
           <Field
@@ -210,7 +227,7 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
             label="Tuning"
             options={[...(offers?.tunings ?? ["standard"]), OTHER]}
             value={form.tuning}
-            onChange={set("tuning")}
+            onChoose={choose("tuning")}
           />
           <Field
             label="Typed tuning"

@@ -1,15 +1,17 @@
 import { useCallback, useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
 import { api, type Schemas, sentence, take } from "@/api/client";
 import { InputDialog } from "@/ui/InputDialog";
 import { Button, Dialog, Field, Key, Menu } from "@/ui/parts";
 import { Miniature } from "./Miniature";
 
 type Solo = Schemas["ShelfSolo"];
-type Props = { onOpen: (id: string) => void; onBring: (file: File | "none") => void };
+type Props = { onBring: (file: File | "none") => void };
 
 const UNKNOWN = "Player not known";
+const addressOf = (solo: Solo): string => `/solos/${solo.id}/notes`;
 
-export function Shelf({ onOpen, onBring }: Props) {
+export function Shelf({ onBring }: Props) {
   const [solos, setSolos] = useState<Solo[] | null>(null);
   const [endings, setEndings] = useState<readonly string[]>([]);
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -73,9 +75,8 @@ export function Shelf({ onOpen, onBring }: Props) {
                     key={solo.id}
                     className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 border-b border-rule hover:bg-sheet sm:grid-cols-[minmax(0,1fr)_auto_auto]"
                   >
-                    <button
-                      type="button"
-                      onClick={() => onOpen(solo.id)}
+                    <Link
+                      to={addressOf(solo)}
                       className="grid grid-cols-1 items-center gap-x-4 gap-y-1 px-3 py-2 text-left sm:grid-cols-[280px_minmax(0,1fr)]"
                     >
                       <span>
@@ -85,7 +86,7 @@ export function Shelf({ onOpen, onBring }: Props) {
                         </span>
                       </span>
                       <Miniature bars={solo.bars} />
-                    </button>
+                    </Link>
                     <p className="hidden text-right sm:block">
                       <span className="block font-bold">{solo.written}</span>
                       <span className={solo.doubtful ? "block font-bold text-doubt" : "block text-ink-2"}>
@@ -114,9 +115,12 @@ export function Shelf({ onOpen, onBring }: Props) {
             <p className="mt-1 text-ink-2">
               {latest.tune}, {latest.title}.
             </p>
-            <Button className="mt-3" onClick={() => onOpen(latest.id)}>
+            <Link
+              to={addressOf(latest)}
+              className="mt-3 inline-block rounded-[5px] border border-rule-2 bg-sheet px-4 py-2 font-bold hover:border-ink"
+            >
               Open it
-            </Button>
+            </Link>
           </section>
         )}
         {removed.length > 0 && (

@@ -4,7 +4,7 @@ import { latest } from "@/api/latest";
 import { type Axis, toPx } from "@/score/axis";
 import { useDocument } from "@/score/document";
 import { useShown } from "@/score/shown";
-import { CHUNK, type Density, fitting, type Lanes, MARGIN } from "@/score/layout";
+import { CHUNK, type Density, fitting, type Lanes } from "@/score/layout";
 import { rollPath, stringWidth, stringY } from "@/score/neck";
 import { levelFor, loadPeaks, ridge } from "@/score/peaks";
 import type { Bench } from "@/score/types";
@@ -47,7 +47,7 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
   return (
     <svg
       className="pointer-events-none absolute top-0"
-      style={{ left: MARGIN + from }}
+      style={{ left: lanes.margin + from }}
       width={CHUNK}
       height={lanes.height}
       viewBox={`${from} 0 ${CHUNK} ${lanes.height}`}
@@ -186,6 +186,7 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
           </g>
         );
       })}
+      {!lanes.low && <OtherChords x={x} near={near} y={lanes.chords} />}
       <Sound recordingId={recordingId} from={from} axis={axis} y={lanes.sound} height={lanes.soundHeight} />
       {strip.cues
         .filter((cue) => near(x(cue.tick), x(cue.tick) + 200))
@@ -291,6 +292,46 @@ function Under({
       )
     );
   });
+}
+
+/** Changes that the teacher laid over the chart: their chords stand where its tones do, the first line in ink. */
+function OtherChords({
+  x,
+  near,
+  y,
+}: {
+  x: (tick: number) => number;
+  near: (left: number, right: number) => boolean;
+  y: number;
+}) {
+  const choices = useDocument((state) => state.elements.choices);
+  return Object.values(choices)
+    .filter((one) => one.kind === "changes")
+    .filter((one) => near(x(one.start), x(one.end)))
+    .map((one) => (
+      <g key={one.id} data-other-changes={one.name} className={one.shown ? "" : "opacity-60"}>
+        <rect
+          x={x(one.start) + 1}
+          y={y + 27}
+          width={x(one.end) - x(one.start) - 5}
+          height={20}
+          className="fill-sheet"
+        />
+        {one.chords.map((chord) => (
+          <text
+            key={chord.tick}
+            x={x(chord.tick) + 6}
+            y={y + 42}
+            fontSize={16}
+            fontStyle="italic"
+            fontWeight={one.shown ? 700 : 400}
+            className="fill-ink"
+          >
+            {drawn(chord.symbol)}
+          </text>
+        ))}
+      </g>
+    ));
 }
 
 /** Loudness and swells under the neck, strokes before their stacks. */

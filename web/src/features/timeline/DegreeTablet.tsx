@@ -1,6 +1,7 @@
 import { memo } from "react";
 import { useDocument } from "@/score/document";
-import { DEGREE, densityAt, fitting } from "@/score/layout";
+import { cellOf, inCell, layDegree } from "@/score/degrees";
+import { DEGREE, fitting } from "@/score/layout";
 import type { Placed } from "@/score/view";
 import { drawn } from "@/ui/signs";
 
@@ -15,15 +16,28 @@ type Props = {
 };
 
 const HEIGHT = DEGREE.tablet;
+const HALF_TABLET = 11;
 const COLUMN = 24; // from one column of a tall stack's degrees to the next
 
 /** Degrees speak by shape: filled, open, plain, or leaning over the bar line; a bend shows start → target. */
 export const DegreeTablet = memo(function DegreeTablet({ placed, y, stackIndex, stackSize, rows, heldX }: Props) {
-  const { view, x, note, room, gap } = placed;
+  const { view, x, note, lead, room, gap } = placed;
   const stale = useDocument((state) => state.unanswered.has(note.id));
-  const density = densityAt(gap);
-  if (view === undefined || view.degrees.length === 0 || density === "numbers" || density === "strokes") return null;
-  const tablet = density === "all";
+  if (view === undefined || view.degrees.length === 0) return null;
+  const cell = cellOf(lead, room);
+  const text = drawn(view.degree);
+  const [bentFrom] = view.degrees;
+  const laid = layDegree(
+    {
+      text,
+      start: view.degrees.length > 1 && bentFrom !== undefined && bentFrom !== view.degree ? drawn(bentFrom) : "",
+      pointed: view.shape === "anticipation",
+      sizes: stale ? [14, 13] : view.shape === "key" ? [15, 13] : [18, 15, 13],
+    },
+    cell,
+    gap,
+  );
+  if (laid === null) return null;
   if (stackIndex > 0)
     return (
       <Stacked
@@ -32,20 +46,17 @@ export const DegreeTablet = memo(function DegreeTablet({ placed, y, stackIndex, 
         y={y + HEIGHT + DEGREE.line * (1 + ((stackIndex - 1) % rows))}
       />
     );
-  const text = drawn(view.degree);
-  const width = Math.max(23, 8 + 9.5 * text.length);
-  const first = view.degrees.length > 1 && view.degrees[0] !== view.degree ? (view.degrees[0] ?? "") : "";
-  const start = room > width + 20 + 7 * first.length ? first : ""; // the target alone where it is tight
-  // A bend's target stands beside its start; everything else stands under its number.
-  const left = start === "" ? x - width / 2 : x + 9 + 7 * start.length;
+  const { tablet, start, width } = laid;
+  const left = x + laid.left;
   const middle = left + width / 2;
   const filled = view.shape === "chord tone" || view.shape === "anticipation";
-  const small = stale ? 14 : view.shape === "key" ? 15 : 18;
+  const nameX = start === "" ? middle : (x + middle) / 2;
+  const named = tablet && stackSize === 1 && view.name !== "" && inCell(cell, nameX - x, view.name.length, 13);
   return (
     <g data-note={note.id} opacity={stale ? 0.6 : 1}>
       {start !== "" && (
         <text x={x - 11} y={y + 20} fontSize={14} className="fill-ink-2">
-          {drawn(start)}
+          {start}
           <tspan dx={2}>→</tspan>
         </text>
       )}
@@ -73,7 +84,7 @@ export const DegreeTablet = memo(function DegreeTablet({ placed, y, stackIndex, 
         x={middle}
         y={y + 20}
         textAnchor="middle"
-        fontSize={small}
+        fontSize={laid.size}
         fontWeight={700}
         className={tablet && filled ? "fill-paper" : view.shape === "key" ? "fill-ink-3" : "fill-ink"}
       >
@@ -93,34 +104,30 @@ export const DegreeTablet = memo(function DegreeTablet({ placed, y, stackIndex, 
           strokeDasharray="2 3"
         />
       )}
-      {tablet && stackSize === 1 && view.name !== "" && fitting(view.name.length, room + 8, [13]) !== null && (
-        <text
-          x={start === "" ? middle : (x + middle) / 2}
-          y={y + HEIGHT + 19}
-          textAnchor="middle"
-          fontSize={13}
-          className="fill-ink-2"
-        >
+      {named && (
+        <text x={nameX} y={y + HEIGHT + 19} textAnchor="middle" fontSize={13} className="fill-ink-2">
           {drawn(view.name)}
         </text>
       )}
-      {view.other !== "" && (
-        <text x={x} y={y + HEIGHT + (tablet ? 35 : 19)} textAnchor="middle" fontSize={13} className="fill-ink-2">
+      {view.other !== "" && fitting(view.other.length, room - HALF_TABLET, [13]) !== null && (
+        <text x={x - HALF_TABLET} y={y + HEIGHT + (tablet ? 35 : 19)} fontSize={13} className="fill-ink-2">
           {drawn(view.other)}
         </text>
       )}
-      {view.held.map((held) => (
-        <text
-          key={held.tick}
-          x={heldX(held.tick) + 12}
-          y={y + 19}
-          textAnchor="middle"
-          fontSize={14}
-          className="fill-ink-2"
-        >
-          {drawn(held.degree)}
-        </text>
-      ))}
+      {view.held
+        .filter(({ tick }) => heldX(tick) > left + width && inCell(cell, heldX(tick) + 12 - x, 2, 14))
+        .map((held) => (
+          <text
+            key={held.tick}
+            x={heldX(held.tick) + 12}
+            y={y + 19}
+            textAnchor="middle"
+            fontSize={14}
+            className="fill-ink-2"
+          >
+            {drawn(held.degree)}
+          </text>
+        ))}
     </g>
   );
 });

@@ -2,7 +2,7 @@ import { memo } from "react";
 import { type Axis, toPx } from "@/score/axis";
 import { useCursor } from "@/score/cursor";
 import { useDocument } from "@/score/document";
-import { type Lanes, MARGIN } from "@/score/layout";
+import { type Lanes } from "@/score/layout";
 import { stringY } from "@/score/neck";
 import type { Note } from "@/score/types";
 import type { View } from "@/score/view";
@@ -27,7 +27,7 @@ export function NoteOptions({ view, axis, lanes, from, to, onPick }: Props) {
           says={label === undefined ? "A note without its label yet" : `${label.where}: ${label.says}`}
           picked={note.id === picked}
           marked={marked(note)}
-          left={MARGIN + (label === undefined ? toPx(axis, grid.second(note.tick)) : x) - 14}
+          left={lanes.margin + (label === undefined ? toPx(axis, grid.second(note.tick)) : x) - 14}
           top={stringY(lanes.neck, note.string) - 14}
           of={view.notes.length}
           at={i + 1}

@@ -2,7 +2,7 @@ import { memo } from "react";
 import { type Axis, type Grid, toPx } from "@/score/axis";
 import { useCursor } from "@/score/cursor";
 import { useDocument } from "@/score/document";
-import { type Lanes, MARGIN } from "@/score/layout";
+import { type Lanes } from "@/score/layout";
 
 /** A phrase is a tag with a point where it ends; the selected one is filled. */
 export const PhraseTags = memo(function PhraseTags({
@@ -34,7 +34,7 @@ export const PhraseTags = memo(function PhraseTags({
               aria-label={`Phrase ${phrase.name || "without a name"}`}
               onClick={() => onPhrase(phrase.id)}
               className="absolute h-[24px] overflow-hidden text-left"
-              style={{ left: MARGIN + left + 2, top: lanes.phrases, width }}
+              style={{ left: lanes.margin + left + 2, top: lanes.phrases, width }}
             >
               <svg width={width} height={24} className="absolute inset-0" aria-hidden>
                 <path

@@ -1,6 +1,6 @@
 import { type Axis, type Grid, toPx } from "@/score/axis";
 import { useDocument } from "@/score/document";
-import { type Lanes, MARGIN } from "@/score/layout";
+import { type Lanes } from "@/score/layout";
 
 /** Sections over the bars that they have, each as often as it is played. */
 export function SectionTags({ axis, grid, lanes }: { axis: Axis; grid: Grid; lanes: Lanes }) {
@@ -14,7 +14,7 @@ export function SectionTags({ axis, grid, lanes }: { axis: Axis; grid: Grid; lan
       <p
         key={bar.number}
         className="pointer-events-none absolute h-[24px] truncate border border-rule-2 bg-sheet pl-3 text-[15px] font-bold leading-[22px]"
-        style={{ left: MARGIN + left, top: lanes.phrases, width: Math.max(14, width) }}
+        style={{ left: lanes.margin + left, top: lanes.phrases, width: Math.max(14, width) }}
       >
         {bar.section}
       </p>

@@ -11,7 +11,7 @@ import {
 import { type Axis, chunksOf, toPx, toS } from "@/score/axis";
 import { atHand, choosePhrase, pick, select, setCursor, useCursor } from "@/score/cursor";
 import { bounds, useDocument } from "@/score/document";
-import { CHUNK, densityAt, layLanes, layLow, MARGIN } from "@/score/layout";
+import { CHUNK, densityAt, layLanes, layLow } from "@/score/layout";
 import { stringY } from "@/score/neck";
 import { usePlaying } from "@/score/playing";
 import { useShown } from "@/score/shown";
@@ -71,20 +71,21 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
   const total = toPx(axis, Math.max(grid.second(last), bench?.recording?.seconds ?? 0)) + LEAD;
   const strings = bench?.tables.strings.length ?? 6;
   const lanes = useMemo(
-    () => (low ? layLow : layLanes)(size.height, strings, flipStrings),
-    [low, size.height, strings, flipStrings],
+    () => (low ? layLow : layLanes)({ ...size, strings, flip: flipStrings }),
+    [low, size, strings, flipStrings],
   );
   const view: View = useMemo(() => viewOf(elements, views, grid, axis), [elements, views, grid, axis]);
   const density = densityAt(view.spacing);
   const before = useRef<Chunks>(new Map());
   const parts = useMemo(() => (before.current = chunksOfNotes(view.notes, CHUNK, 60, before.current)), [view]);
-  const zoom = useZoom(scroller, axis);
-  useFollowed(scroller, toPx(axis, grid.second(cursor.tick)));
+  const { margin } = lanes;
+  const zoom = useZoom(scroller, axis, margin);
+  useFollowed(scroller, toPx(axis, grid.second(cursor.tick)), toPx(axis, grid.second(first)), margin);
   useEffect(() => {
     const [box, line] = [scroller.current, head.current];
     if (!playing || box === null || line === null) return undefined;
-    return paintPlayhead({ box, line, axis, notes: view.notes, position });
-  }, [playing, axis, position, view]);
+    return paintPlayhead({ box, line, axis, margin, notes: view.notes, position });
+  }, [playing, axis, margin, position, view]);
 
   if (bench === null) return null;
   const chunks = chunksOf(scrolled * CHUNK, scrolled * CHUNK + size.width + CHUNK, CHUNK, Math.floor(total / CHUNK));
@@ -92,7 +93,7 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
     const box = scroller.current?.getBoundingClientRect();
     const left = event.clientX - (box?.left ?? 0);
     const y = event.clientY - (box?.top ?? 0);
-    const second = toS(axis, left + (scroller.current?.scrollLeft ?? 0) - MARGIN);
+    const second = toS(axis, left + (scroller.current?.scrollLeft ?? 0) - margin);
     const beats = bench.strip.bars.flatMap((bar) => bar.beats.map((beat) => beat.tick));
     return { left, y, second, tick: snapped(grid.tick(second), beats, last) };
   };
@@ -101,7 +102,7 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
     if (!event.currentTarget.contains(event.target as Node)) return; // in a menu that opens from here
     if (event.button !== 0 || (event.target as HTMLElement).closest("button, [role=option]")) return;
     const { left, y, second, tick } = at(event);
-    if (y > lanes.height || left < MARGIN) return;
+    if (y > lanes.height || left < margin) return;
     if (placing !== null) {
       onBarAt(placing, second);
       return;
@@ -143,31 +144,8 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
         onPointerLeave={up}
         className={`relative h-full select-none overflow-x-auto overflow-y-hidden outline-offset-[-3px] ${placing === null ? "" : "cursor-crosshair"}`}
       >
-        <div className="relative h-full" style={{ width: total + MARGIN }}>
+        <div className="relative h-full" style={{ width: total + margin }}>
           <LaneNames lanes={lanes} tables={bench.tables} />
-          {loop !== null && (
-            <div
-              aria-hidden
-              className="absolute top-[34px] bg-sound-wash"
-              style={{
-                left: MARGIN + toPx(axis, loop.startFrame / RATE_HZ),
-                width: ((loop.endFrame - loop.startFrame) / RATE_HZ) * pxPerS,
-                height: lanes.height - 34,
-              }}
-            />
-          )}
-          {selection !== null && (
-            <div
-              data-testid="selection"
-              aria-hidden
-              className="absolute top-[34px] border-x-2 border-pick bg-pick/10"
-              style={{
-                left: MARGIN + toPx(axis, grid.second(selection.from)),
-                width: (grid.second(selection.to) - grid.second(selection.from)) * pxPerS,
-                height: lanes.height - 34,
-              }}
-            />
-          )}
           {chunks.map((chunk) => (
             <Chunk
               key={chunk}
@@ -181,19 +159,42 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
               density={density}
             />
           ))}
+          {loop !== null && (
+            <div
+              aria-hidden
+              className="loop-wash pointer-events-none absolute top-[34px] bg-sound-tint"
+              style={{
+                left: margin + toPx(axis, loop.startFrame / RATE_HZ),
+                width: ((loop.endFrame - loop.startFrame) / RATE_HZ) * pxPerS,
+                height: lanes.height - 34,
+              }}
+            />
+          )}
+          {selection !== null && (
+            <div
+              data-testid="selection"
+              aria-hidden
+              className="pointer-events-none absolute top-[34px] border-x-2 border-pick bg-pick/10"
+              style={{
+                left: margin + toPx(axis, grid.second(selection.from)),
+                width: (grid.second(selection.to) - grid.second(selection.from)) * pxPerS,
+                height: lanes.height - 34,
+              }}
+            />
+          )}
           <div
             aria-hidden
             className="absolute top-0 w-[2px] bg-pick/70"
-            style={{ left: MARGIN + cursorX - 1, height: lanes.height }}
+            style={{ left: margin + cursorX - 1, height: lanes.height }}
           />
           {!low && (
             <>
               <div
                 aria-hidden
                 className="absolute rounded-[5px] border-[2.5px] border-pick"
-                style={{ left: MARGIN + cursorX - 14, top: cursorY - 14, width: 28, height: 28 }}
+                style={{ left: margin + cursorX - 14, top: cursorY - 14, width: 28, height: 28 }}
               />
-              <div className="absolute" style={{ left: MARGIN + cursorX + 16, top: cursorY }}>
+              <div className="absolute" style={{ left: margin + cursorX + 16, top: cursorY }}>
                 {atNote}
               </div>
             </>
@@ -214,6 +215,7 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
           )}
           <ChordButtons
             axis={axis}
+            margin={margin}
             top={lanes.chords}
             from={scrolled * CHUNK}
             to={scrolled * CHUNK + size.width + CHUNK}
@@ -231,7 +233,7 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
           )}
         </div>
       </div>
-      <div className="absolute left-2 top-1 z-30 flex gap-1">
+      <div className="absolute left-2 top-1 z-30 flex gap-1 max-sm:bottom-1 max-sm:left-auto max-sm:right-2 max-sm:top-auto">
         <button type="button" aria-label="Zoom out" className="key size-7 text-[16px]" onClick={() => zoom(-1)}>
           −
         </button>
@@ -246,12 +248,14 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
 /** Chords can be chosen where they stand, to write another symbol. */
 const ChordButtons = memo(function ChordButtons({
   axis,
+  margin,
   top,
   from,
   to,
   onChord,
 }: {
   axis: Axis;
+  margin: number;
   top: number;
   from: number;
   to: number;
@@ -272,7 +276,7 @@ const ChordButtons = memo(function ChordButtons({
           onClick={() => onChord(chord.id, chord.bar)}
           className="absolute h-[30px] cursor-text opacity-0"
           style={{
-            left: MARGIN + toPx(axis, grid.second(chord.tick)),
+            left: margin + toPx(axis, grid.second(chord.tick)),
             top,
             width: Math.min(90, Math.max(24, (grid.second(chord.end) - grid.second(chord.tick)) * axis.pxPerS - 4)),
           }}

@@ -1,6 +1,5 @@
 /** The playhead moves by itself, the page turns when it comes near the edge, and the notes that sound are red. */
 import { type Axis, toPx } from "@/score/axis";
-import { MARGIN } from "@/score/layout";
 import type { Placed } from "@/score/view";
 
 const PAGE = 0.85; // of the width, where the page turns
@@ -10,13 +9,14 @@ type Shows = {
   readonly box: HTMLElement;
   readonly line: HTMLElement;
   readonly axis: Axis;
+  readonly margin: number;
   readonly notes: readonly Placed[];
   /** Seconds of the playhead now, or null. */
   readonly position: () => number | null;
 };
 
 /** Paint with every frame, while it plays, until the function that is returned is called. */
-export const paintPlayhead = ({ box, line, axis, notes, position }: Shows): (() => void) => {
+export const paintPlayhead = ({ box, line, axis, margin, notes, position }: Shows): (() => void) => {
   let frame = 0;
   let sounding: Element[] = [];
   const mark = (now: Element[]) => {
@@ -32,8 +32,8 @@ export const paintPlayhead = ({ box, line, axis, notes, position }: Shows): (() 
       const heard = notes.filter((note) => note.startS <= second && second < note.endS);
       mark(heard.flatMap(({ id }) => [...document.querySelectorAll(`[data-note="${id}"]`)]));
       const x = toPx(axis, second);
-      line.style.transform = `translateX(${x + MARGIN}px)`;
-      const width = box.clientWidth - MARGIN;
+      line.style.transform = `translateX(${x + margin}px)`;
+      const width = box.clientWidth - margin;
       if (x > box.scrollLeft + width * PAGE || x < box.scrollLeft) box.scrollLeft = Math.max(0, x - width * LEFT);
     }
     frame = requestAnimationFrame(paint);

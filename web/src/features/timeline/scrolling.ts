@@ -1,8 +1,9 @@
 /** What of the strip is in view: its size, its zoom about the middle, and the cursor that is followed. */
 import { type RefObject, useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { type Axis, toPx, toS, zoomStep } from "@/score/axis";
-import { MARGIN } from "@/score/layout";
 import { zoomTo } from "@/score/shown";
+
+const EDGE = 24; // pixels between the edge and what is shown first
 
 type Box = RefObject<HTMLElement | null>;
 
@@ -21,21 +22,21 @@ export const useSize = (scroller: Box): { readonly width: number; readonly heigh
 };
 
 /** Zoom by steps, with the wheel too; the place under the middle stays. */
-export const useZoom = (scroller: Box, axis: Axis): ((by: number) => void) => {
+export const useZoom = (scroller: Box, axis: Axis, margin: number): ((by: number) => void) => {
   const kept = useRef<number | null>(null); // second under the middle
   useLayoutEffect(() => {
     const box = scroller.current;
     if (box !== null && kept.current !== null)
-      box.scrollLeft = toPx(axis, kept.current) - (box.clientWidth - MARGIN) / 2;
+      box.scrollLeft = toPx(axis, kept.current) - (box.clientWidth - margin) / 2;
     kept.current = null;
-  }, [scroller, axis]);
+  }, [scroller, axis, margin]);
   const zoom = useCallback(
     (by: number) => {
       const box = scroller.current;
-      if (box !== null) kept.current = toS(axis, box.scrollLeft + (box.clientWidth - MARGIN) / 2);
+      if (box !== null) kept.current = toS(axis, box.scrollLeft + (box.clientWidth - margin) / 2);
       zoomTo(zoomStep(axis.pxPerS, by));
     },
-    [scroller, axis],
+    [scroller, axis, margin],
   );
   useEffect(() => {
     const box = scroller.current;
@@ -51,11 +52,17 @@ export const useZoom = (scroller: Box, axis: Axis): ((by: number) => void) => {
   return zoom;
 };
 
-/** A cursor that leaves the view is followed. */
-export const useFollowed = (scroller: Box, x: number): void =>
-  useEffect(() => {
+/** A cursor that leaves the view is followed; `first`, where the solo begins, stands at the left edge, whatever lies before it. */
+export const useFollowed = (scroller: Box, x: number, first: number, margin: number): void => {
+  const opened = useRef(false);
+  useLayoutEffect(() => {
     const box = scroller.current;
     if (box === null) return;
-    const width = box.clientWidth - MARGIN;
-    if (x < box.scrollLeft + 20 || x > box.scrollLeft + width - 60) box.scrollLeft = Math.max(0, x - width * 0.25);
-  }, [scroller, x]);
+    const width = box.clientWidth - margin;
+    const away = x < box.scrollLeft + EDGE || x > box.scrollLeft + width - 60;
+    if (!away && opened.current) return;
+    opened.current = true;
+    const begin = first - EDGE;
+    box.scrollLeft = Math.max(0, x > begin + width - 60 || x < begin ? x - width * 0.25 : begin);
+  }, [scroller, x, first, margin]);
+};
