@@ -20,6 +20,7 @@ from usagi.core.degrees.solo_readings import read_notes
 
 SIZES = ((200, 48, 2.0), (1_000, 208, 5.0), (2_000, 400, 10.0), (5_000, 1_008, 25.0))
 EDITS = 60
+LATE = 120  # ticks by which an onset moves
 
 
 def milliseconds(values: list[float], share: float = 95) -> float:
@@ -36,14 +37,19 @@ def taken(work: Callable[[], object], times: int) -> list[float]:
 
 
 def edits(server: Server, solo: str, times: int) -> list[float]:
-    """Seconds of single edits of one note each, one after another."""
+    """Seconds of single edits of one note each, one after another: a ghost note, then an onset that moves, and so on."""
     bench, _ = server.ask(f"/api/solos/{solo}")
     versions: dict[str, int] = bench["versions"]
     notes: list[dict[str, Any]] = bench["solo"]["notes"]
     found = []
     for number in range(times):
         at = (number * 7919) % len(notes)
-        before, after = notes[at], notes[at] | {"ghost": not notes[at]["ghost"]}
+        before = notes[at]
+        if number % 2:
+            late = LATE if before["ticks"] > 2 * LATE else -LATE
+            after = before | {"tick": before["tick"] + late, "ticks": before["ticks"] - late}
+        else:
+            after = before | {"ghost": not before["ghost"]}
         edit = {"id": str(uuid4()), "act": str(uuid4()), "document": solo, "made_in": solo, "person": bench["person"],
                 "at": "2026-11-25T10:00:00+00:00", "schema": 1, "label": "ghost",
                 "changes": [{"kind": "note", "id": before["id"], "before": before, "after": after}]}  # fmt: skip

@@ -276,5 +276,7 @@ def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable
 
 def heard_beats(page: Page) -> NDArray[np.float64]:
     """The beats that can be chosen as the first, in seconds."""
-    options = page.get_by_label("bar 1 begins on beat").locator("option").all_text_contents()
+    page.get_by_role("combobox", name="bar 1 begins on beat").click()
+    options = page.get_by_role("option").all_text_contents()
+    page.keyboard.press("Escape")
     return np.array([float(text.split(" · ")[1].removesuffix(" s")) for text in options])

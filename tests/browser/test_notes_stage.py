@@ -110,6 +110,7 @@ def test_other_changes_are_laid_over_a_span_and_taken_away(page: Page, new_solo)
     sentence = page.get_by_role("status", name="Sentence")
     note = page.get_by_role("option").first
     note.click()
+    expect(sentence).to_contain_text("of Am7")
     was = sentence.inner_text()
     page.get_by_role("group", name="Strip").focus()
     for _ in range(8):

@@ -14,7 +14,7 @@ pytestmark = pytest.mark.browser
 def test_the_shelf_groups_by_player_and_shows_how_far_each_solo_is(page: Page) -> None:
     page.goto("/")
     ines = page.get_by_role("region", name="Ines Quarrie")
-    expect(ines.get_by_role("button", name="Lanterns at Low Water")).to_have_count(2)  # as it was played, and a version
+    expect(ines.get_by_role("link", name="Lanterns at Low Water")).to_have_count(2)  # as it was played, and a version
     expect(ines.get_by_text("19 of 19 bars")).to_be_visible()
     teodor = page.get_by_role("region", name="Teodor Vasse")
     expect(teodor.get_by_role("img", name="6 bars full, 0 begun, 2 doubtful")).to_be_visible()

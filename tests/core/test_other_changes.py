@@ -83,7 +83,7 @@ def test_what_is_laid_last_is_the_first_line_and_nothing_else_is_lost(spans: lis
     for i, (first, length) in enumerate(spans):
         end = min(4, first + length) * BAR
         laid = read_other_changes(
-            "Ab7", first * BAR, end, ground().timeline, name=f"{i}", new_id=lambda i=i: f"c{9 - i}"
+            "Ab7", first * BAR, end, ground().timeline, name=f"{i}", new_id=sequential_ids(f"c{9 - i}")
         )
         solo = laid_over(solo, laid)
         assert all(

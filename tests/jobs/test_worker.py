@@ -82,6 +82,7 @@ def test_a_worker_hears_beats_swing_chords_and_offset_and_says_where_nothing_is(
     assert abs(found["offset"]["found"]["cents"] - 20) < 3
     bars = found["chords"]["found"]["bars"]
     assert bars[0]["bar"] == 1 and bars[0]["now"] and len(bars[0]["offers"]) == 3
+    assert all(bar["suggested"] == (bar["offers"][0] if bar["offers"][0]["belief"] >= 0.25 else None) for bar in bars)
     assert all(one["share"] == 1 for one in found.values())
     out = io.BytesIO()
     soundfile.write(out, np.zeros(48_000 * 9), 48_000, format="WAV")

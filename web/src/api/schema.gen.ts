@@ -1240,6 +1240,7 @@ export interface components {
             now: string;
             /** Offers */
             offers: components["schemas"]["ChordOffer"][];
+            suggested?: components["schemas"]["ChordOffer"] | null;
         };
         /**
          * BarRequest

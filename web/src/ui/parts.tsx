@@ -32,11 +32,17 @@ export function Button({ strong, quiet, size = "usual", className, ...rest }: Bu
   );
 }
 
-type FieldProps = { label: string; hint?: ReactNode; fault?: string | undefined };
+type FieldProps = {
+  label: string;
+  hint?: ReactNode;
+  fault?: string | undefined;
+  /** In one line with its label, and as narrow as it may be. */
+  inline?: boolean | undefined;
+};
 
-function Around({ label, hint, fault, id, children }: FieldProps & { id: string; children: ReactNode }) {
+function Around({ label, hint, fault, inline, id, children }: FieldProps & { id: string; children: ReactNode }) {
   return (
-    <div className="flex flex-col gap-1">
+    <div className={inline === true ? "flex items-center gap-2" : "flex flex-col gap-1"}>
       <label htmlFor={id} className="font-bold text-ink-2">
         {label}
       </label>
@@ -54,11 +60,13 @@ function Around({ label, hint, fault, id, children }: FieldProps & { id: string;
 
 const box = "min-h-[41px] w-full rounded-[4px] border border-rule-2 bg-sheet px-3 py-2 text-ink placeholder:text-ink-3";
 
-export function Field({ label, hint, fault, ...rest }: FieldProps & InputHTMLAttributes<HTMLInputElement>) {
+const line = "h-8 w-32 rounded-[4px] border border-rule-2 bg-sheet px-2 text-ink placeholder:text-ink-3";
+
+export function Field({ label, hint, fault, inline, ...rest }: FieldProps & InputHTMLAttributes<HTMLInputElement>) {
   const id = useId();
   return (
-    <Around label={label} hint={hint} fault={fault} id={id}>
-      <input id={id} className={box} aria-invalid={fault !== undefined} {...rest} />
+    <Around label={label} hint={hint} fault={fault} inline={inline} id={id}>
+      <input id={id} className={inline === true ? line : box} aria-invalid={fault !== undefined} {...rest} />
     </Around>
   );
 }
@@ -270,7 +278,7 @@ export function Tabs({
       orientation="vertical"
       className="grid min-h-0 grid-cols-[190px_minmax(0,1fr)] max-sm:grid-cols-1"
     >
-      <div className="flex min-h-0 flex-col gap-2 overflow-y-auto border-r border-rule p-3">
+      <div className="flex min-h-0 flex-col gap-2 overflow-y-auto border-r border-rule p-3 max-sm:border-r-0">
         <RadixTabs.List aria-label={label} className="flex flex-col">
           {tabs.map((tab, i) => (
             <RadixTabs.Trigger

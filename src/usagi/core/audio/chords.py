@@ -25,6 +25,7 @@ HOP: Final = 1_024
 LOWEST_MIDI, BASS_OCTAVES, OCTAVES = 28, 2, 6
 SHARPNESS: Final = 14.0  # how quickly belief falls with a worse likeness
 BASS_WEIGHT: Final = 0.25
+LEAST_BELIEF: Final = 0.25  # of a chord that is offered where it stands
 RARE: Final = {"5": 0.06, "m7b5": 0.04}  # what a chord seldom met must fit better by
 LOWEST_OF_CHORD: Final = 48 - LOWEST_MIDI  # below lies the bass alone
 QUALITIES: Final = {
@@ -82,6 +83,17 @@ def hear_chords(
         found.append(_likeliest(middle[:, first:last]))
     report(1.0)
     return found
+
+
+def worth_offering(likely: Sequence[ChordHeard]) -> ChordHeard | None:
+    """Of what was heard in a span, likeliest first, the chord to offer in its place; none where nothing is believed.
+
+    >>> worth_offering([ChordHeard(9, "m7", 0.6), ChordHeard(0, "", 0.2)])
+    ChordHeard(root=9, quality='m7', belief=0.6)
+    >>> worth_offering([ChordHeard(9, "m7", 0.12)]) is None
+    True
+    """
+    return likely[0] if likely and likely[0].belief >= LEAST_BELIEF else None
 
 
 def _likeliest(loudness: NDArray[np.floating]) -> list[ChordHeard]:

@@ -59,13 +59,8 @@ def read_note(
     if len(of) == 1:
         contexts = [facts if early is None else wording.hearing(early, early.tick)]
         main: Stage | None = of[0]
-        spoken = _spoken(of[0], contexts[0], facts, early, wording)
-        tick = of[0].tick
-        names: tuple[str, ...] = (spoken.name,)
-        lines = (
-            spoken.chart._replace(stages=(spoken.chart.stages[0]._replace(tick=tick),)),
-            spoken.key._replace(stages=(spoken.key.stages[0]._replace(tick=tick),)),
-        )
+        names: tuple[str, ...] = (wording.name(of[0].midi, contexts[0]),)
+        lines = _spoken(of[0], contexts[0], facts, early, wording).lines(of[0].tick, of[0].midi)
     else:
         contexts = [_context(stage, note, wording, early) for stage in of]
         main = main_stage(of)
@@ -81,7 +76,7 @@ def read_note(
     written = _written(note, of)
     other = None
     if early is not None and facts.change is not None and facts.change.heard is not None and shown == 0:
-        other = None if main is None else wording.degree(main.midi, facts.change.heard, facts.blues)
+        other = None if main is None else wording.degree(main.midi, facts)
     return NoteReading(
         id=note.id,
         where=facts.bar.place(note.tick),
@@ -97,13 +92,13 @@ def read_note(
 
 
 def _spoken(stage: Stage, context: Context, here: Context, early: Change | None, wording: Wording) -> Spoken:
-    """What is said of a note that keeps one pitch, remembered: over the same chords it is always the same."""
-    known = (stage.midi, context.same, here.same, early is not None)
+    """What is said of a note that keeps one pitch, remembered: over the same chords it is the same in every octave."""
+    known = (stage.midi % 12, context.same, here.same, early is not None)
     spoken = wording.spoken.get(known)
     if spoken is None:
         chart = _chord_line("chart", [stage], stage, [context], here.change, early, wording)
         key = _key_line([stage], stage, here.key, wording)
-        spoken = wording.spoken[known] = Spoken(chart, key, wording.name(stage.midi, context))
+        spoken = wording.spoken[known] = Spoken.of(chart, key)
     return spoken
 
 
@@ -143,12 +138,9 @@ def _chord_line(
     wording: Wording,
 ) -> Line:
     labels = []
-    for stage, (change, _, blues, _, _) in zip(of, contexts, strict=True):
-        if change is None:
-            labels.append(StageLabel(stage.tick, stage.midi, None, None))
-        else:
-            word = None if change.heard is None else wording.degree(stage.midi, change.heard, blues)
-            labels.append(StageLabel(stage.tick, stage.midi, change.shown, word))
+    for stage, context in zip(of, contexts, strict=True):
+        shown = None if context.change is None else context.change.shown
+        labels.append(StageLabel(stage.tick, stage.midi, shown, wording.degree(stage.midi, context)))
     chosen = contexts[of.index(main)] if main is not None else None
     heard = chosen.change.heard if chosen is not None and chosen.change is not None else None
     against = early or here
@@ -247,8 +239,7 @@ def _held(
     while change is not None and change.tick < note.end and change.tick < timeline.written_end:
         sounding = [stage for stage in of if stage.tick <= change.tick][-1]
         started_here = sounding.tick == change.tick
-        if change.heard is not None and not started_here:
-            blues = timeline.facts_at(change.tick).blues
-            word = wording.degree(sounding.midi, change.heard, blues)
+        word = None if started_here else wording.degree(sounding.midi, wording.hearing(change, change.tick))
+        if word is not None:
             yield HeldDegree(tick=change.tick, chord=change.shown, degree=word)
         change = timeline.next_change(change.tick)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from usagi.core.chart.timeline import Change, Timeline
 from usagi.core.degrees.degree import Style, degree
-from usagi.core.degrees.lines import Line
+from usagi.core.degrees.lines import Line, StageLabel
 from usagi.core.degrees.naming import name_pitch
 from usagi.core.harmony.heard import Heard
 from usagi.core.meter.bars import Bar
@@ -34,11 +34,24 @@ class Context(NamedTuple):
 
 
 class Spoken(NamedTuple):
-    """What is said of a note that keeps one pitch, whenever it comes: its two lines, of some tick, and its name."""
+    """What is said of a note that keeps one pitch class, whenever it comes: its two lines without their only stage, and
+    what the stage says in each."""
 
-    chart: Line
-    key: Line
-    name: str
+    chart: tuple[Any, ...]
+    chord: str | None
+    degree: str | None
+    key: tuple[Any, ...]
+    key_degree: str | None
+
+    @classmethod
+    def of(cls, chart: Line, key: Line) -> Spoken:
+        return cls(chart[:-1], chart.stages[0].chord, chart.stages[0].degree, key[:-1], key.stages[0].degree)
+
+    def lines(self, tick: int, midi: float) -> tuple[Line, Line]:
+        return (
+            Line._make((*self.chart, (StageLabel(tick, midi, self.chord, self.degree),))),
+            Line._make((*self.key, (StageLabel(tick, midi, None, self.key_degree),))),
+        )
 
 
 class Wording:
@@ -51,18 +64,21 @@ class Wording:
         self._from = self.until = 0  # of the last context; notes come in time order
         self._same: dict[tuple[str | None, Heard | None, Key | None, bool], int] = {}
         self.spoken: dict[tuple[float, int, int, bool], Spoken] = {}
-        self._degrees: dict[tuple[Heard, float, bool], str] = {}
+        self._degrees: dict[tuple[float, int], str] = {}
         self._key_degrees: dict[tuple[Key, float], str] = {}
-        self._names: dict[tuple[Heard | None, float, Key | None, bool], str] = {}
+        self._names: dict[tuple[float, int], str] = {}
         self._keys: dict[Key, str] = {}
 
-    def degree(self, midi: float, heard: Heard, blues: bool) -> str:
-        """The degree of a pitch; a quarter tone is the slot below with a plus."""
-        known = (heard, midi, blues)
+    def degree(self, midi: float, context: Context) -> str | None:
+        """The degree of a pitch over a context's chord, if it has one; a quarter tone is the slot below with a plus."""
+        heard = None if context.change is None else context.change.heard
+        if heard is None:
+            return None
+        known = (midi, context.same)
         word = self._degrees.get(known)
         if word is None:
             slot = (int(midi // 1) - heard.root.pitch_class) % 12
-            word = degree(heard, slot, style=self.reader.style, blues=blues) + ("+" if midi % 1 else "")
+            word = degree(heard, slot, style=self.reader.style, blues=context.blues) + ("+" if midi % 1 else "")
             self._degrees[known] = word
         return word
 
@@ -98,10 +114,10 @@ class Wording:
         return self._keys.get(key) or self._keys.setdefault(key, str(key))
 
     def name(self, midi: float, context: Context) -> str:
-        heard = context.change.heard if context.change is not None else None
-        known = (heard, midi, context.key, context.blues)
+        known = (midi, context.same)
         word = self._names.get(known)
         if word is None:
+            heard = context.change.heard if context.change is not None else None
             name: Name = name_pitch(int(midi // 1) % 12, heard, context.key, blues=context.blues)
             word = self._names[known] = pitch_text(name, midi, syllables=self.reader.syllables)
         return word

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import NamedTuple
 
 from usagi.core.document.elements import Note
@@ -31,17 +32,24 @@ def written_pitch(note: Note, settings: SoloSettings) -> float | None:
             return open_pitch(note.string, settings.tuning, settings.capo) + NATURAL_HARMONICS[nearest]
         above = PARTIAL_SEMITONES[note.attack.partial]
         return fretted_pitch(note.string, note.fret, settings.tuning, settings.capo) + above
-    pitch = fretted_pitch(note.string, note.fret, settings.tuning, settings.capo)
-    return pitch if isinstance(pitch, int) else round(pitch * 2) / 2
+    return _at_fret(note.string, note.fret, settings.tuning, settings.capo)
 
 
-def course_stages(course: tuple[tuple[int, int], ...], ticks: int) -> list[tuple[int, int, int]]:
+@lru_cache(maxsize=4_096)
+def _at_fret(string: int, fret: int, tuning: tuple[int, ...], capo: int) -> float:
+    """A fretted pitch to the nearest quarter tone; whole where it is whole."""
+    pitch = fretted_pitch(string, fret, tuning, capo)
+    return _plain(round(pitch * 2) / 2)
+
+
+@lru_cache(maxsize=4_096)
+def course_stages(course: tuple[tuple[int, int], ...], ticks: int) -> tuple[tuple[int, int, int], ...]:
     """`(ticks from the start, quarter tones, held ticks)` of each stage: the start, and every turn or plateau.
 
     >>> course_stages(((0, 0), (5040, 4), (13440, 4), (20160, 0)), 20160)
-    [(0, 0, 0), (5040, 4, 8400), (20160, 0, 0)]
+    ((0, 0, 0), (5040, 4, 8400), (20160, 0, 0))
     >>> course_stages((), 5040)
-    [(0, 0, 5040)]
+    ((0, 0, 5040),)
     """
     points = list(course) or [(0, 0)]
     merged: list[tuple[int, int, int]] = []  # first tick, quarters, last tick
@@ -59,7 +67,7 @@ def course_stages(course: tuple[tuple[int, int], ...], ticks: int) -> list[tuple
         )  # fmt: skip
         if not passing:
             stages.append((at, value, until - at))
-    return stages
+    return tuple(stages)
 
 
 def stages(note: Note, settings: SoloSettings) -> list[Stage]:
@@ -71,8 +79,7 @@ def stages(note: Note, settings: SoloSettings) -> list[Stage]:
         return [Stage(note.tick, _plain(pitch), note.ticks)]
 
     def at_fret(fret: int) -> float:
-        sounded = fretted_pitch(note.string, fret, settings.tuning, settings.capo)
-        return round(sounded * 2) / 2 if sounded % 1 else sounded
+        return _at_fret(note.string, fret, settings.tuning, settings.capo)
 
     found = [
         Stage(note.tick + at, _plain(pitch + q / 2), held) for at, q, held in course_stages(note.course, note.ticks)

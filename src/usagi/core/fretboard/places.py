@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 HUNDREDTHS = 100
 
@@ -51,7 +52,8 @@ def fretted_pitch(string: int, fret: int, tuning: Sequence[int], capo: int) -> f
     return open_string + (fret // HUNDREDTHS if fret % HUNDREDTHS == 0 else fret / HUNDREDTHS)
 
 
-def places_of(midi: int, tuning: Sequence[int], capo: int, last_fret: int) -> list[Place]:
+@lru_cache(maxsize=4_096)
+def places_of(midi: int, tuning: tuple[int, ...], capo: int, last_fret: int) -> tuple[Place, ...]:
     """Every place that sounds a pitch, string 1 first. `last_fret` counts from the nut.
 
     Parameters
@@ -62,11 +64,11 @@ def places_of(midi: int, tuning: Sequence[int], capo: int, last_fret: int) -> li
     last_fret : of the neck, from the nut.
 
     >>> places_of(69, (64, 59, 55, 50, 45, 40), 0, 22)
-    [Place(string=1, fret=5), Place(string=2, fret=10), Place(string=3, fret=14), Place(string=4, fret=19)]
+    (Place(string=1, fret=5), Place(string=2, fret=10), Place(string=3, fret=14), Place(string=4, fret=19))
     """
     found = []
     for string in range(1, len(tuning) + 1):
         fret = midi - open_pitch(string, tuning, capo)
         if 0 <= fret <= last_fret - capo:
             found.append(Place(string, fret))
-    return found
+    return tuple(found)

@@ -31,14 +31,12 @@ class Bar:
 
     def pulse_at(self, tick: int) -> tuple[int, int, int]:
         """Index from 0, first tick and length of the pulse that holds `tick`."""
-        starts = self.meter.pulse_starts
-        index = max(0, bisect_right(starts, tick - self.counted_from) - 1)
-        return index, self.counted_from + starts[index], self.meter.pulses[index]
+        index, start, length = _pulse_at(self.meter, tick - self.counted_from)
+        return index, self.counted_from + start, length
 
     def place(self, tick: int) -> str:
         """A tick of this bar as `bar:beat+fraction`."""
-        index, start, length = self.pulse_at(tick)
-        return f"{self.number}:{index + 1}{_part_text(tick - start, length)}"
+        return f"{self.number}:{_place_text(self.meter, tick - self.counted_from)}"
 
     def pulse_ticks(self) -> list[tuple[int, int]]:
         """`(beat from 1, tick)` of every pulse that lies in the bar."""
@@ -56,6 +54,10 @@ class Bars:
     def _ticks(self) -> list[int]:
         return [bar.tick for bar in self.bars]
 
+    @cached_property
+    def _end(self) -> int:
+        return self.bars[-1].end
+
     @property
     def first_tick(self) -> int:
         return self.bars[0].tick
@@ -70,7 +72,10 @@ class Bars:
         >>> lay_bars([Meter(4, 4), Meter(3, 4)]).at(40320).number
         2
         """
-        if tick >= self.end_tick:
+        ticks = self._ticks
+        if ticks[0] <= tick < self._end:
+            return self.bars[bisect_right(ticks, tick) - 1]
+        if tick >= self._end:
             last = self.bars[-1]
             more = (tick - last.end) // last.meter.bar_ticks
             start = last.end + more * last.meter.bar_ticks
@@ -80,8 +85,7 @@ class Bars:
             before = -((tick - first.counted_from) // first.meter.bar_ticks)
             start = first.counted_from - before * first.meter.bar_ticks
             return Bar(first.number - before, start, first.meter.bar_ticks, first.meter)
-        index = bisect_right(self._ticks, tick) - 1
-        return self.bars[max(0, index)]
+        return first  # the part of a pick-up that is not played
 
     def number(self, number: int) -> Bar | None:
         """The bar of a number, or None when there is none."""
@@ -97,9 +101,18 @@ class Bars:
         return self.at(tick).place(tick)
 
 
+def _pulse_at(meter: Meter, offset: int) -> tuple[int, int, int]:
+    """Index, start and length of the pulse at an offset from beat 1."""
+    starts = meter.pulse_starts
+    index = max(0, bisect_right(starts, offset) - 1)
+    return index, starts[index], meter.pulses[index]
+
+
 @lru_cache(maxsize=4096)
-def _part_text(ticks: int, length: int) -> str:
-    return f"+{Fraction(ticks, length)}" if ticks else ""
+def _place_text(meter: Meter, offset: int) -> str:
+    index, start, length = _pulse_at(meter, offset)
+    part = f"+{Fraction(offset - start, length)}" if offset != start else ""
+    return f"{index + 1}{part}"
 
 
 def lay_bars(meters: Iterable[Meter], *, pickup_ticks: int = 0) -> Bars:

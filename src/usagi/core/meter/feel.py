@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cache
 
 from usagi.core.errors import UsagiError
 from usagi.core.meter.bars import Bars
@@ -88,6 +89,7 @@ def expected_ticks(
     """
     by_note: dict[tuple[int, int], list[int]] = {}
 
+    @cache
     def cell(tick: int) -> tuple[int, int, Feel] | None:
         bar = bars.at(tick)
         feel = feels.get(bar.number)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from usagi.core.degrees.labels import NoteReading
 from usagi.core.degrees.lines import Role
@@ -15,6 +16,7 @@ from usagi.core.document.loudness import louder_otherwise, loudness_words
 from usagi.core.document.pitches import course_stages
 from usagi.core.document.solo import Ground, Solo, SoloSettings
 from usagi.core.document.techniques import steps_text
+from usagi.core.fretboard.places import Place
 from usagi.core.playing.timing import expected_anew, expected_seconds, onsets_of
 from usagi.core.values import Value
 from usagi.core.view.shapes import BendView, Shape
@@ -146,8 +148,13 @@ def _view(
             for at, quarters, _ in course_stages(note.course, note.ticks)
             if quarters
         ),
-        elsewhere=tuple([PlaceView(string=p.string, fret=p.fret) for p in elsewhere]),
+        elsewhere=_places(tuple(elsewhere)),
     )
+
+
+@lru_cache(maxsize=4_096)
+def _places(places: tuple[Place, ...]) -> tuple[PlaceView, ...]:
+    return tuple([PlaceView(string=place.string, fret=place.fret) for place in places])
 
 
 def _shape(role: Role | None, *, has_chord: bool, has_key: bool) -> Shape:

@@ -12,7 +12,7 @@ import numpy as np
 
 from usagi.core.audio import RATE_HZ
 from usagi.core.audio.beats import hear_beats
-from usagi.core.audio.chords import ChordHeard, hear_chords
+from usagi.core.audio.chords import ChordHeard, hear_chords, worth_offering
 from usagi.core.audio.onsets import onsets
 from usagi.core.audio.swing import hear_swing
 from usagi.core.audio.tuning_offset import measure_offset
@@ -67,6 +67,7 @@ class BarOffers(Value):
     now: str
     chord_id: str | None
     offers: tuple[ChordOffer, ...]
+    suggested: ChordOffer | None = None  # the likeliest, where it is believed enough to be offered in its place
 
 
 class Found(Value):
@@ -247,20 +248,23 @@ def _chords(
     offers = []
     for bar, likely in zip(bars, heard, strict=True):
         written = next((change for change in ground.timeline.changes if change.bar == bar.number), None)
+        believed = worth_offering(likely)
         offers.append(
             BarOffers(
                 bar=bar.number,
                 now="" if written is None else written.shown,
                 chord_id=None if written is None else written.id,
-                offers=tuple(ChordOffer(symbol=_symbol(c, ground, bar.tick), belief=c.belief) for c in likely),
+                offers=tuple(_offer(chord, ground, bar.tick) for chord in likely),
+                suggested=None if believed is None else _offer(believed, ground, bar.tick),
             )
         )
     return Found(sentence="Likeliest first; nothing is taken unasked.", bars=tuple(offers))
 
 
-def _symbol(chord: ChordHeard, ground: Ground, tick: int) -> str:
+def _offer(chord: ChordHeard, ground: Ground, tick: int) -> ChordOffer:
     """Spelled in the key that holds there."""
-    return f"{name_pitch(chord.root, None, ground.timeline.facts_at(tick).key, blues=False)}{chord.quality}"
+    root = name_pitch(chord.root, None, ground.timeline.facts_at(tick).key, blues=False)
+    return ChordOffer(symbol=f"{root}{chord.quality}", belief=chord.belief)
 
 
 def _offset(workspace: Workspace, source: Source) -> Found:

@@ -2,6 +2,7 @@ import { ToggleGroup } from "radix-ui";
 import { useEffect, useState } from "react";
 import { useDocument } from "@/score/document";
 import { Button } from "@/ui/parts";
+import { BarFacts } from "./BarFacts";
 import { ChartText } from "./ChartText";
 import { type Found, Hear } from "./Hear";
 import { Sheet } from "./Sheet";
@@ -39,6 +40,7 @@ export function Chart() {
         {view === "sheet" && <HearInPlace onFound={setFound} />}
       </div>
       {view === "sheet" ? <Sheet found={found} /> : <ChartText />}
+      <BarFacts />
     </section>
   );
 }

@@ -26,42 +26,12 @@ export function FormTab({ player }: { player: Player }) {
               ? "is the pick-up, before the chart."
               : "lies after the chart."}
         </p>
-        <div className="grid grid-cols-[1fr_auto] items-start gap-3">
-          <Settle
-            label={bar?.form ? `Key from bar ${bar.label} on` : "Key"}
-            value={bar?.key ?? ""}
-            onSettle={(key) => mark(bar, { key })}
-            hint={bar?.key ? undefined : "E minor, D dorian …"}
-          />
-          <label className="flex items-center gap-2 pt-8 font-bold" title="over its dominants b5 is meant, not ♯11">
-            <input
-              type="checkbox"
-              className="size-4 accent-[var(--ink)]"
-              checked={bar?.blues ?? false}
-              disabled={!bar?.form}
-              onChange={(event) => void mark(bar, { blues: event.target.checked })}
-            />
-            section is blues
-          </label>
-        </div>
         <Sections player={player} />
         <Cues />
       </div>
     </div>
   );
 }
-
-const mark = (bar: Schemas["BarView"] | undefined, body: Partial<Schemas["MarkRequest"]>): Promise<boolean> =>
-  bar === undefined
-    ? Promise.resolve(false)
-    : request((solo_id) =>
-        take(
-          api.PUT("/api/solos/{solo_id}/bars/{bar}/facts", {
-            params: { path: { solo_id, bar: bar.number } },
-            body: { key: null, blues: null, ...body },
-          }),
-        ),
-      );
 
 /** Sections by the time at which they begin, and how often each is played. */
 function Sections({ player }: { player: Player }) {

@@ -10,7 +10,7 @@ import { drawn } from "@/ui/signs";
 import type { Found } from "./Hear";
 
 type Bar = Schemas["SheetBar"];
-type Heard = Found["bars"][number]["offers"][number];
+type Heard = Schemas["ChordOffer"];
 /** What is being typed, and into which bar. */
 type Typed = { readonly bar: number; readonly text: string };
 
@@ -92,7 +92,7 @@ export function Sheet({ found }: { found: Found | null }) {
     else return;
     event.preventDefault();
   };
-  const offers = new Map(found?.bars.map((one) => [one.bar, one.offers[0]]));
+  const offers = new Map(found?.bars.flatMap((one) => (one.suggested === null ? [] : [[one.bar, one.suggested]])));
   const selected = bars.find((bar) => bar.bar === at);
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-1">

@@ -46,11 +46,15 @@ export function Settle({
   label,
   value,
   hint,
+  inline,
+  placeholder,
   onSettle,
 }: {
   label: string;
   value: string;
   hint?: string | undefined;
+  inline?: boolean;
+  placeholder?: string;
   onSettle: (value: string) => Promise<boolean>;
 }) {
   const [typed, setTyped] = useState(value);
@@ -72,6 +76,8 @@ export function Settle({
       label={label}
       hint={hint}
       fault={fault}
+      inline={inline}
+      placeholder={placeholder}
       value={typed}
       onFocus={dismiss}
       onChange={(event) => {

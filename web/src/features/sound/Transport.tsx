@@ -89,15 +89,14 @@ function Play() {
   );
 }
 
-type ControlProps = { command: Command; pressed?: boolean; label: string; children: ReactNode };
+type ControlProps = { command: Command; pressed?: boolean; children: ReactNode };
 
 /** A control of the player in words, with its key under them. */
-function Control({ command, pressed, label, children }: ControlProps) {
+function Control({ command, pressed, children }: ControlProps) {
   const keys = keysOf(useLook());
   return (
     <button
       type="button"
-      aria-label={label}
       aria-pressed={pressed}
       title={command.says}
       onClick={() => perform(command)}
@@ -114,7 +113,7 @@ function Control({ command, pressed, label, children }: ControlProps) {
 function Loop() {
   const loops = usePlaying((state) => state.loop !== null);
   return (
-    <Control command={SOUND.loop} label="Loop" pressed={loops}>
+    <Control command={SOUND.loop} pressed={loops}>
       Loop
     </Control>
   );
@@ -122,7 +121,7 @@ function Loop() {
 
 function Again() {
   return (
-    <Control command={SOUND.back} label="Last 2 s again">
+    <Control command={SOUND.back}>
       <span className="text-[14px]">Last 2 s</span>
     </Control>
   );
