@@ -60,4 +60,4 @@ def test_every_place_of_a_pitch_is_found_and_none_is_missed(name: str, midi: int
         for fret in range(last_fret - capo + 1)
         if fretted_pitch(string, fret * 100, tuning, capo) == midi
     ]
-    assert places_of(midi, tuning, capo, last_fret) == every
+    assert places_of(midi, tuning, capo, last_fret) == tuple(every)

@@ -102,9 +102,10 @@ VALUES
 """
 SET_VERSION = "UPDATE document SET version = %(version)s WHERE studio_id = %(studio_id)s AND id = %(id)s"
 SET_SOLO = """
-UPDATE solo SET title = %(title)s, player_id = %(player_id)s, summary = %(summary)s, touched_at = now()
+UPDATE solo SET title = %(title)s, summary = %(summary)s, touched_at = now()
 WHERE studio_id = %(studio_id)s AND id = %(id)s
 """
+SET_PLAYER = "UPDATE solo SET player_id = %(player_id)s WHERE studio_id = %(studio_id)s AND id = %(id)s"
 # The newest edits only: what can be taken back reaches no further, and the log of a long solo is not read each time.
 ACTS = """
 WITH newest AS (
@@ -244,10 +245,14 @@ def set_version(db: Db, scope: Scope, document_id: UUID, version: int) -> None:
     db.execute(SET_VERSION, {"studio_id": scope.studio, "id": document_id, "version": version})
 
 
-def set_solo(db: Db, scope: Scope, solo_id: UUID, *, title: str, player_id: UUID | None, summary: Any) -> None:
+def set_solo(db: Db, scope: Scope, solo_id: UUID, *, title: str, summary: Any) -> None:
     """What the shelf shows of a solo."""
-    values = {"studio_id": scope.studio, "id": solo_id, "title": title, "player_id": player_id}
+    values = {"studio_id": scope.studio, "id": solo_id, "title": title}
     db.execute(SET_SOLO, values | {"summary": Jsonb(summary)})
+
+
+def set_player(db: Db, scope: Scope, solo_id: UUID, player_id: UUID | None) -> None:
+    db.execute(SET_PLAYER, {"studio_id": scope.studio, "id": solo_id, "player_id": player_id})
 
 
 def acts(db: Db, scope: Scope, solo_id: UUID) -> list[Act]:

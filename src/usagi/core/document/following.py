@@ -114,9 +114,10 @@ class _Draft:
         found = []
         for kind, elements in self.now.items():
             old = self.after.elements[kind]
-            for element_id in [*old, *(one for one in elements if one not in old)]:
+            differ = [one for one, was in old.items() if elements.get(one) is not was]
+            for element_id in [*differ, *(one for one in elements if one not in old)]:
                 was, now = old.get(element_id), elements.get(element_id)
-                if was is not now and was != now:
+                if was != now:
                     found.append(Change(kind=kind, id=element_id, before=to_json(was), after=to_json(now)))
         return found
 
@@ -241,12 +242,10 @@ class _Draft:
 
     def _joins_agree(self) -> None:
         now, old = self.notes, self.before.elements[Kind.NOTE]
-        strings = {
-            note.string
-            for note_id in old.keys() | now.keys()
-            for note in (old.get(note_id), now.get(note_id))
-            if note is not None and old.get(note_id) is not now.get(note_id)
-        }
+        changed: list[tuple[Note | None, Note | None]]
+        changed = [(old.get(note_id), note) for note_id, note in now.items() if old.get(note_id) is not note]
+        changed += [(note, None) for note_id, note in old.items() if note_id not in now]
+        strings = {note.string for pair in changed for note in pair if note is not None}
         if not strings:
             return
         old_line = [note for note in old.values() if note.string in strings]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 
 from usagi.core.document.elements import Note
 from usagi.core.document.solo import Ground, Solo
@@ -37,7 +37,12 @@ def onsets_of(notes: Iterable[Note]) -> frozenset[int]:
     return frozenset([note.tick for note in notes])
 
 
-def expected_anew(note: Note, changed: Iterable[int]) -> bool:
-    """Whether changed onsets may move the time of a note: those within a quarter note of its start or end."""
-    edges = (note.tick, note.end)
-    return any(abs(edge - onset) < QUARTER for onset in changed for edge in edges)
+def expected_anew(notes: Iterable[Note], changed: Collection[int]) -> list[Note]:
+    """The notes whose time changed onsets may move: those that start or end within a quarter note of one."""
+    if not changed:
+        return []
+    first, last = min(changed) - QUARTER, max(changed) + QUARTER
+    around = [note for note in notes if note.tick < last and note.tick + note.ticks > first]
+    return [
+        note for note in around if any(abs(edge - at) < QUARTER for at in changed for edge in (note.tick, note.end))
+    ]

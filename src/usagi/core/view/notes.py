@@ -68,8 +68,8 @@ def view_notes(solo: Solo, ground: Ground, reader: Reader = Reader(), before: No
     if before is not None and read.anew is not None:
         was = before.readings.solo
         ids = read.anew | _asked_otherwise(was, solo) | _struck_otherwise(was, solo) | louder_otherwise(was, solo)
-        moved = onsets_of(was.notes) ^ onsets_of(solo.notes)
-        anew = [note for note in solo.notes if note.id in ids or (moved and expected_anew(note, moved))]
+        ids |= {note.id for note in expected_anew(solo.notes, onsets_of(was.notes) ^ onsets_of(solo.notes))}
+        anew = [note for note in solo.notes if note.id in ids]
         kept = {note_id: view for note_id, view in before.notes.items() if note_id in read.notes}
     asked: dict[str, list[Question]] = {}
     for question in solo.questions:

@@ -228,18 +228,24 @@ def _refresh_rows(db: Db, workspace: Workspace, works: dict[UUID, Work]) -> dict
     for solo_id in sorted(touched):
         solo, _, ground_id = solo_now(db, workspace, works, solo_id)
         ground, _ = ground_now(db, workspace, works, ground_id)
-        player = player_named(db, workspace.scope, solo.settings.player)
         coverages[solo_id] = coverage(solo, ground)
         summary = summary_of(solo, coverages[solo_id])
-        stored.set_solo(db, workspace.scope, solo_id, title=solo.settings.title, player_id=player, summary=summary)
+        stored.set_solo(db, workspace.scope, solo_id, title=solo.settings.title, summary=summary)
+        before = works[solo_id].before if solo_id in works else solo
+        if isinstance(before, Solo) and before.settings.player != solo.settings.player:
+            stored.set_player(db, workspace.scope, solo_id, player_named(db, workspace.scope, solo.settings.player))
     return coverages
+
+
+def _thousandths(share: float) -> float:
+    return share if share in (0.0, 1.0) else round(share, 3)  # nearly all are full or empty, and rounding is slow
 
 
 def summary_of(solo: Solo, bars: list[BarCoverage]) -> dict[str, object]:
     """The miniature of a solo's strip, and what to do next."""
     questions = sum(question.answer is None for question in solo.questions)
     return {
-        "bars": [[bar.bar, round(bar.filled, 3), bar.doubtful] for bar in bars],
+        "bars": [[bar.bar, _thousandths(bar.filled), bar.doubtful] for bar in bars],
         "full": sum(bar.filled >= 1 for bar in bars),
         "next": next_step(bars, questions),
         "doubtful": questions > 0,
