@@ -19,6 +19,20 @@ def test_the_solo_opens_where_it_begins(page: Page, served) -> None:
     assert 92 <= first["x"] + 14 - strip["x"] < 92 + 40  # the names of the lanes are 92 pixels wide
 
 
+def test_a_solo_far_into_its_recording_opens_where_it_begins(page: Page, new_solo) -> None:
+    page.goto(f"/solos/{new_solo('Far In', bar_one_s=450, tempo_bpm=120)}/notes")
+    chord = page.get_by_role("button", name="Chord Am7").first
+    expect(chord).to_be_in_viewport()
+    box = chord.bounding_box()
+    assert box is not None and 92 <= box["x"] < 92 + 40
+
+
+def test_without_a_chart_the_strip_says_where_to_write_one(page: Page, new_solo) -> None:
+    page.goto(f"/solos/{new_solo('Bare', '')}/notes")
+    page.get_by_role("link", name="Write it in Setup").click()
+    expect(page.get_by_role("tab", name="Form and chords")).to_be_visible()
+
+
 @pytest.mark.parametrize("zooms", range(7))
 def test_degrees_never_touch(page: Page, served, zooms: int) -> None:
     page.goto(f"/solos/{served.solo(TUNE)}/notes")

@@ -95,6 +95,7 @@ const writePlace = (place: Place): void => writeAt(place);
 function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const tune = useDocument((state) => state.bench?.tune ?? "");
   const soundless = useDocument(({ bench }) => bench?.recording != null && bench.recording.frames === null);
+  const chartless = useDocument(({ bench }) => bench?.strip.chords.length === 0);
   const earlier = useDocument((state) => state.past);
   const look = useLook();
   const navigate = useNavigate();
@@ -125,7 +126,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
     <div
       className={`grid h-full grid-cols-[minmax(0,1fr)] overflow-y-auto ${
         setup
-          ? "grid-rows-[max-content_196px_minmax(360px,1fr)_max-content]"
+          ? "grid-rows-[max-content_190px_minmax(360px,1fr)_max-content]"
           : "grid-rows-[max-content_minmax(400px,1fr)_max-content_max-content]"
       }`}
     >
@@ -141,6 +142,15 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           low={setup}
           atNote={<NoteMenu />}
         />
+        {chartless && !setup && (
+          <p className="absolute left-[124px] top-[76px] bg-paper px-1 text-[15px] text-ink-2 max-sm:left-9">
+            No chart yet.{" "}
+            <Link className="underline underline-offset-2" to={`/solos/${soloId}/ground`}>
+              Write it in Setup
+            </Link>
+            , and the degrees follow.
+          </p>
+        )}
         {soundless && (
           <p role="status" className="absolute left-28 top-28 bg-sheet px-4 py-2 text-[15px]">
             This document came without its sound. Drop its file on the shelf to add it.

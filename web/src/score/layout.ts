@@ -26,6 +26,8 @@ export type Sheet = {
   readonly height: number;
   readonly strings: number;
   readonly flip: boolean;
+  /** Whether there is a recording to show. */
+  readonly sounds: boolean;
 };
 
 const NARROW = 640; // a sheet of this width is a phone's
@@ -38,16 +40,17 @@ const UNDER_LANES = 30; // on a narrow screen the buttons of the zoom
 export const DEGREE = { tablet: 28, line: 16, words: 68 } as const; // a tablet, a line under it, and what belongs to both
 
 /** Lanes for a sheet: neck and sound as they are wanted, then what is over or missing, the sound giving way first. */
-export const layLanes = ({ width, height: tall, strings, flip }: Sheet): Lanes => {
+export const layLanes = ({ width, height: tall, strings, flip, sounds }: Sheet): Lanes => {
   const phrases = 41;
   const chords = 69;
   const sound = 121;
   const margin = width < NARROW ? MARGIN.narrow : MARGIN.usual;
   const height = margin === MARGIN.narrow ? tall - UNDER_LANES : tall;
+  const wanted = sounds ? SOUND.wanted : 0;
   const room = height - sound - ABOVE_NECK - UNDER_NECK - DEGREE.words;
-  const [least, most] = room < NECK.wanted + SOUND.wanted ? [NECK.least, NECK.wanted] : [NECK.wanted, NECK.most];
-  const neckHeight = Math.min(most, Math.max(least, room - SOUND.wanted));
-  const soundHeight = Math.min(SOUND.most, Math.max(SOUND.least, room - neckHeight));
+  const [least, most] = room < NECK.wanted + wanted ? [NECK.least, NECK.wanted] : [NECK.wanted, NECK.most];
+  const neckHeight = Math.min(most, Math.max(least, room - wanted));
+  const soundHeight = sounds ? Math.min(SOUND.most, Math.max(SOUND.least, room - neckHeight)) : 0;
   const top = sound + soundHeight + ABOVE_NECK;
   const neck: NeckGrid = { top, spacing: neckHeight / Math.max(1, strings - 1), strings, flip };
   const degrees = top + neckHeight + UNDER_NECK;

@@ -13,6 +13,7 @@ import { hint, useSaving } from "@/score/saving";
 import { act } from "@/score/sending";
 import type { Note, Question } from "@/score/types";
 import { Key } from "@/ui/parts";
+import { useNarrow } from "@/ui/useNarrow";
 import { drawn } from "@/ui/signs";
 import { NOTES, type NotesCommand } from "./commands";
 import { type Named, PhraseDialog } from "./PhraseDialog";
@@ -82,6 +83,7 @@ function WhatItIs() {
   const view = useDocument((state) => state.views[note?.id ?? ""]);
   const marked = useCursor((state) => state.selection) === null ? 0 : notesInHand().length;
   const numbers = useLook((look) => look.numbers);
+  const narrow = useNarrow();
   const says =
     note === null ? "Nothing is written here." : view === undefined ? "Written; its label is on the way." : view.says;
   const more =
@@ -89,9 +91,11 @@ function WhatItIs() {
       ? `${marked} notes are marked: a key or the menu changes all of them.`
       : note !== null
         ? drawn(view?.more ?? "")
-        : numbers
-          ? "A home-row key chooses the string, digits the fret; a second digit joins the first."
-          : "A key of the hand block writes a note here; its place is on the neck at the right.";
+        : narrow
+          ? "Tap a note to read it."
+          : numbers
+            ? "A home-row key chooses the string, digits the fret; a second digit joins the first."
+            : "A key of the hand block writes a note here; its place is on the neck at the right.";
   return (
     // As high whatever is said, so that no key moves the strip above.
     <div className="mb-1 sm:h-[72px] sm:overflow-hidden">

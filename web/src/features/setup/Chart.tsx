@@ -39,8 +39,16 @@ export function Chart() {
         </ToggleGroup.Root>
         {view === "sheet" && <HearInPlace onFound={setFound} />}
       </div>
-      {view === "sheet" ? <Sheet found={found} /> : <ChartText />}
-      <BarFacts />
+      {view === "sheet" ? (
+        <Sheet found={found}>
+          <BarFacts />
+        </Sheet>
+      ) : (
+        <>
+          <ChartText />
+          <BarFacts />
+        </>
+      )}
     </section>
   );
 }

@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
 import { latest } from "@/api/latest";
 import { setCursor, useBarHere } from "@/score/cursor";
@@ -31,8 +31,11 @@ const write = async (bar: number, text: string, everywhere: boolean): Promise<st
   }
 };
 
-/** The chart as a lead sheet: four bars a row, typed into where they stand; `found` is offered under the bars that it differs from. */
-export function Sheet({ found }: { found: Found | null }) {
+/**
+ * The chart as a lead sheet: four bars a row, typed into where they stand; `found` is offered under the bars that it differs from, and
+ * `children` stand beside what can be done with the bar in hand.
+ */
+export function Sheet({ found, children }: { found: Found | null; children: ReactNode }) {
   const soloId = useDocument((state) => state.bench?.solo_id);
   const version = useDocument((state) => (state.bench === null ? 0 : state.versions[state.bench.ground_id]));
   const here = useBarHere();
@@ -178,6 +181,7 @@ export function Sheet({ found }: { found: Found | null }) {
               </button>
             </>
           )}
+          {typed === null && <div className="ml-auto">{children}</div>}
         </div>
       )}
     </div>

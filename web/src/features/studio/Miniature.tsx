@@ -9,7 +9,14 @@ export function Miniature({ bars }: { bars: Schemas["BarMiniature"][] }) {
   const x = (i: number) => i * (WIDTH + 1) + Math.floor(i / 4) * 6;
   const words = `${shown.filter((bar) => bar.filled >= 1).length} bars full, ${shown.filter((bar) => bar.filled > 0 && bar.filled < 1).length} begun, ${shown.filter((bar) => bar.doubtful).length} doubtful`;
   return (
-    <svg width={x(shown.length) + 2} height={34} role="img" aria-label={words} className="max-w-full">
+    <svg
+      width={x(shown.length) + 2}
+      height={34}
+      viewBox={`0 0 ${x(shown.length) + 2} 34`}
+      role="img"
+      aria-label={words}
+      className="h-auto max-w-full"
+    >
       {shown.map((bar, i) => (
         <g key={bar.bar} data-bar={bar.bar} data-fill={bar.filled >= 1 ? "full" : bar.filled > 0 ? "part" : "empty"}>
           <rect x={x(i) + 0.5} y={2.5} width={WIDTH - 1} height={HEIGHT} className="fill-none stroke-rule-2" />

@@ -112,9 +112,7 @@ export function Shelf({ onBring }: Props) {
         {latest !== undefined && (
           <section className="border-t-[3px] border-ink pt-3">
             <h2 className="font-naming text-[21px] font-semibold first-letter:uppercase">{latest.next}</h2>
-            <p className="mt-1 text-ink-2">
-              {latest.tune}, {latest.title}.
-            </p>
+            <p className="mt-1 text-ink-2">{[latest.tune, latest.title].filter(Boolean).join(", ")}.</p>
             <Link
               to={addressOf(latest)}
               className="mt-3 inline-block rounded-[5px] border border-rule-2 bg-sheet px-4 py-2 font-bold hover:border-ink"

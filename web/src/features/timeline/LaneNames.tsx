@@ -13,8 +13,8 @@ export function LaneNames({ lanes, tables }: { lanes: Lanes; tables: Tables }) {
   const names: [string, number][] = [
     [lanes.low ? "sections" : "phrases", lanes.phrases + 17],
     ["chords", lanes.chords + 20],
-    ["sound", lanes.sound + lanes.soundHeight / 2 + 5],
   ];
+  if (lanes.soundHeight > 0) names.push(["sound", lanes.sound + lanes.soundHeight / 2 + 5]);
   if (!lanes.low) names.push(["neck", lanes.neck.top - 26], ["degrees", lanes.degrees + 22]);
   return (
     <div className="sticky left-0 z-20 h-full bg-paper" style={{ width: margin }}>

@@ -70,9 +70,10 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
   );
   const total = toPx(axis, Math.max(grid.second(last), bench?.recording?.seconds ?? 0)) + LEAD;
   const strings = bench?.tables.strings.length ?? 6;
+  const sounds = bench?.recording != null;
   const lanes = useMemo(
-    () => (low ? layLow : layLanes)({ ...size, strings, flip: flipStrings }),
-    [low, size, strings, flipStrings],
+    () => (low ? layLow : layLanes)({ ...size, strings, flip: flipStrings, sounds }),
+    [low, size, strings, flipStrings, sounds],
   );
   const view: View = useMemo(() => viewOf(elements, views, grid, axis), [elements, views, grid, axis]);
   const density = densityAt(view.spacing);

@@ -23,7 +23,7 @@ describe("pointing at the strip", () => {
   });
   it.each([6, 7, 8])("finds each of %i strings, and the outer ones beyond them", (strings) => {
     for (const flipped of [false, true]) {
-      const lanes = layLanes({ width: 1280, height: 516, strings, flip: flipped });
+      const lanes = layLanes({ width: 1280, height: 516, strings, flip: flipped, sounds: true });
       for (let string = 1; string <= strings; string += 1)
         expect(stringAt(stringY(lanes.neck, string) + 3, lanes, strings)).toBe(string);
       expect(stringAt(-1000, lanes, strings)).toBe(flipped ? strings : 1);
