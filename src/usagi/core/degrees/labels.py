@@ -17,7 +17,6 @@ from usagi.core.document.elements import ChangesChoice, Note
 from usagi.core.document.pitches import Stage, main_stage
 from usagi.core.harmony.heard import Heard, hear
 from usagi.core.harmony.symbols import parse_chord
-from usagi.core.pitch.keys import Key
 
 RULES = 2  # number of the rules that labels follow; raised whenever a label could change
 
@@ -67,7 +66,7 @@ def read_note(
         names = tuple([wording.name(stage.midi, context) for stage, context in zip(of, contexts, strict=True)])
         lines = (
             _chord_line("chart", of, main, contexts, facts.change, early, wording),
-            _key_line(of, main, facts.key, wording),
+            _key_line(of, main, facts, wording),
         )
     shown = 0
     laid = [layer for layer in layers if layer.start <= note.tick < layer.end] if layers else []
@@ -97,7 +96,7 @@ def _spoken(stage: Stage, context: Context, here: Context, early: Change | None,
     spoken = wording.spoken.get(known)
     if spoken is None:
         chart = _chord_line("chart", [stage], stage, [context], here.change, early, wording)
-        key = _key_line([stage], stage, here.key, wording)
+        key = _key_line([stage], stage, here, wording)
         spoken = wording.spoken[known] = Spoken.of(chart, key)
     return spoken
 
@@ -177,14 +176,12 @@ def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], main: Stage |
     return line._replace(shown=layer.shown)
 
 
-def _key_line(of: list[Stage], main: Stage | None, key: Key | None, wording: Wording) -> Line:
-    labels = tuple(
-        [StageLabel(s.tick, s.midi, None, None if key is None else wording.key_degree(s.midi, key)) for s in of]
-    )
+def _key_line(of: list[Stage], main: Stage | None, here: Context, wording: Wording) -> Line:
+    labels = tuple([StageLabel(s.tick, s.midi, None, wording.key_degree(s.midi, here)) for s in of])
     return Line(
         line="key",
         shown=False,
-        heard_on=None if key is None else wording.key(key),
+        heard_on=None if here.key is None else wording.key(here.key),
         chord=None,
         degree=labels[of.index(main)].degree if main is not None else None,
         role=None,

@@ -65,7 +65,7 @@ class Wording:
         self._same: dict[tuple[str | None, Heard | None, Key | None, bool], int] = {}
         self.spoken: dict[tuple[float, int, int, bool], Spoken] = {}
         self._degrees: dict[tuple[float, int], str] = {}
-        self._key_degrees: dict[tuple[Key, float], str] = {}
+        self._key_degrees: dict[tuple[float, int], str] = {}
         self._names: dict[tuple[float, int], str] = {}
         self._keys: dict[Key, str] = {}
 
@@ -102,8 +102,12 @@ class Wording:
         same = self._same.setdefault(known, len(self._same))
         return Context(change, facts.key, facts.blues, same, self.timeline.bars.at(tick))
 
-    def key_degree(self, midi: float, key: Key) -> str:
-        known = (key, midi)
+    def key_degree(self, midi: float, context: Context) -> str | None:
+        """The degree of a pitch in the key of a context, if it has one."""
+        key = context.key
+        if key is None:
+            return None
+        known = (midi, context.same)
         word = self._key_degrees.get(known)
         if word is None:
             word = key.degree(int(midi // 1) % 12) + ("+" if midi % 1 else "")
