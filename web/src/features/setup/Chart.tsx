@@ -15,7 +15,7 @@ export function Chart() {
   const [view, setView] = useState<View>("sheet");
   const [found, setFound] = useState<Found | null>(null);
   return (
-    <section aria-label="Chart" className="flex min-h-0 flex-col gap-1">
+    <section aria-label="Chart" className="flex min-h-0 flex-col gap-1 max-sm:min-h-max">
       <div className="flex flex-wrap items-center gap-x-5 gap-y-1">
         <h2 className="font-naming text-[21px] font-semibold">Chart</h2>
         <ToggleGroup.Root

@@ -15,7 +15,7 @@ export function FormTab({ player }: { player: Player }) {
   const bar = useBarHere();
   if (bench === null) return null;
   return (
-    <div className="grid h-full grid-cols-1 gap-x-6 gap-y-3 lg:grid-cols-[minmax(0,1fr)_320px]">
+    <div className="grid h-full grid-cols-1 gap-x-6 max-sm:h-auto gap-y-3 lg:grid-cols-[minmax(0,1fr)_320px]">
       <Chart />
       <div className="flex min-h-0 flex-col gap-3 lg:overflow-y-auto">
         <p aria-label="Place in the form" className="text-[14px]">

@@ -98,13 +98,18 @@ export function Sheet({ found, children }: { found: Found | null; children: Reac
   const offers = new Map(found?.bars.flatMap((one) => (one.suggested === null ? [] : [[one.bar, one.suggested]])));
   const selected = bars.find((bar) => bar.bar === at);
   return (
-    <div className="flex min-h-0 flex-1 flex-col gap-1">
-      <div ref={grid} role="grid" aria-label="Chart as a sheet" className="min-h-0 flex-1 overflow-y-auto pr-2">
+    <div className="flex min-h-0 flex-1 flex-col gap-1 max-sm:min-h-max max-sm:flex-none">
+      <div
+        ref={grid}
+        role="grid"
+        aria-label="Chart as a sheet"
+        className="min-h-0 flex-1 overflow-auto pr-2 max-sm:flex-none"
+      >
         {sheet.rows.map((row) => (
           <div
             key={row.bars[0]?.bar}
             role="row"
-            className="grid grid-cols-[104px_repeat(4,minmax(0,1fr))] items-stretch"
+            className="grid grid-cols-[104px_repeat(4,minmax(0,1fr))] items-stretch max-sm:min-w-[560px]"
           >
             <p
               role="rowheader"
