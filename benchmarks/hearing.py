@@ -53,7 +53,7 @@ def tapped_ms(seed: int) -> float:
 def heard_ms(seed: int, seconds: float = 180.0) -> tuple[float, bool, bool]:
     """The worst bar of a grid through heard beats, begun on the right one; whether the pace and the first were right."""
     known = band(seed, seconds, drift=0.06)
-    heard = hear_beats(mono(known), 4)
+    heard = hear_beats([mono(known)], 4)
     assert heard is not None
     true_bpm = 60 / float(np.median(np.diff(known.beats)))
     pace = min(heard.paces, key=lambda pace: abs(pace.bpm - true_bpm))
@@ -72,7 +72,7 @@ def compound_heard(seed: int, seconds: float = 60.0) -> tuple[bool, bool]:
     """Whether the pulse and beat 1 of a piece in 6/8, 9/8 or 12/8 were right as first offered."""
     pulses = int(np.random.default_rng(seed).choice([2, 3, 4]))
     known = band(seed, seconds, compound=True, pulses=pulses)
-    heard = hear_beats(mono(known), pulses, compound=True)
+    heard = hear_beats([mono(known)], pulses, compound=True)
     assert heard is not None
     first = heard.paces[0]
     right = abs(first.bpm / (60 / float(np.median(np.diff(known.beats)))) - 1) < 0.03

@@ -10,6 +10,7 @@ between the beats tells, and the first that is offered is the pulse.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Final
 
@@ -19,8 +20,8 @@ from numpy.typing import NDArray
 
 from usagi.core.audio import RATE_HZ, Sound
 from usagi.core.audio.onsets import onsets
-from usagi.core.audio.pulse import follow, onset_strength
-from usagi.core.audio.spectra import BLOCK, pitch_classes, power
+from usagi.core.audio.pulse import follow, strength_of
+from usagi.core.audio.spectra import BLOCK, Table, mel_bands, pitch_classes, power_parts
 from usagi.core.audio.vocoder import Report, unreported
 
 Line = NDArray[np.float64]
@@ -29,6 +30,7 @@ HEARD_HZ: Final = 22_050
 HOP: Final = 256
 REACH_S: Final = 0.045  # from a beat to what is struck beside it
 BASS_HZ: Final = 180.0
+BORDER: Final = RATE_HZ  # frames either side that tell whether something is struck
 FEWEST: Final = 8
 EIGHTHS: Final = 3  # in the pulse of a compound meter
 SURE, PERHAPS = 0.75, 0.5
@@ -64,23 +66,26 @@ class BeatsHeard:
         return f"About {heard.bpm:.0f} a minute{sure}: {begins}; {first}."
 
 
-def hear_beats(sound: Sound, pulses: int, report: Report = unreported, *, compound: bool = False) -> BeatsHeard | None:
+def hear_beats(
+    parts: Iterable[Sound], pulses: int, report: Report = unreported, *, compound: bool = False
+) -> BeatsHeard | None:
     """The beats of a sound; None when no pulse is heard.
 
     Parameters
     ----------
-    sound : float32, shape (frames, channels), at 48 kHz.
+    parts : the sound in order, some seconds at once, so that a long one is never held whole: float32, shape (frames,
+        channels), at 48 kHz.
     pulses : in a bar.
     report : called with the share that is done, 0 to 1.
     compound : whether three eighths go into a pulse.
     """
-    line = np.asarray(soxr.resample(sound.mean(axis=1), RATE_HZ, HEARD_HZ), dtype=np.float32)
+    line, struck_at = _line_and_onsets(parts)
     if len(line) < HEARD_HZ:
         return None
-    report(0.1)
-    strength = onset_strength(line, rate_hz=HEARD_HZ, hop=HOP)
-    report(0.3)
-    struck_at = onsets(sound) / RATE_HZ
+    report(0.2)
+    spectrum = _spectrum(line)
+    strength = strength_of(spectrum.bands, hop=HOP)
+    report(0.4)
 
     def followed(bpm: float | None = None) -> tuple[Line, float]:
         frames = follow(strength, frames_per_s=HEARD_HZ / HOP, bpm=bpm)
@@ -96,9 +101,52 @@ def hear_beats(sound: Sound, pulses: int, report: Report = unreported, *, compou
         if len(beats) < FEWEST:
             return None
     report(0.7)
-    first, sure = _first_of_bar(beats, strength, power(line, hop=HOP), pulses)
+    first, sure = _first_of_bar(beats, strength, spectrum, pulses)
     report(1.0)
-    return BeatsHeard(_paces(beats[first:], step), struck, sure)
+    return BeatsHeard(_paces(beats[first:], step, strength), struck, sure)
+
+
+@dataclass(frozen=True)
+class _Spectrum:
+    """Of every frame: the power in bands as the ear has them and by pitch class, and the loudness of the bass."""
+
+    bands: Table
+    classes: Table
+    low: Line
+
+
+def _spectrum(line: Table) -> _Spectrum:
+    mel, lowest = mel_bands(HEARD_HZ), round(BASS_HZ * BLOCK / HEARD_HZ)
+    bands, classes, low = [], [], []
+    for part in power_parts(line, hop=HOP):
+        bands.append(mel @ part)
+        classes.append(pitch_classes(part, rate_hz=HEARD_HZ))
+        low.append(np.sqrt(part[:lowest]).sum(axis=0))
+    return _Spectrum(np.concatenate(bands, axis=1), np.concatenate(classes, axis=1), np.concatenate(low))
+
+
+def _line_and_onsets(parts: Iterable[Sound]) -> tuple[Table, Line]:
+    """The sound in one channel at the rate of hearing, and the seconds at which something is struck.
+
+    What is struck near the end of a part is judged with the next, when there is sound on both sides of it.
+    """
+    stream = soxr.ResampleStream(RATE_HZ, HEARD_HZ, 1, dtype="float32")
+    lines: list[Table] = []
+    struck: list[Line] = []
+    heard, begin, settled = np.zeros((0, 1), np.float32), 0, 0
+    for part in parts:
+        mixed = part.mean(axis=1, keepdims=True, dtype=np.float32)
+        lines.append(stream.resample_chunk(mixed[:, 0]))
+        heard = np.concatenate([heard, mixed])
+        at, until = onsets(heard) + begin, begin + len(heard) - BORDER
+        struck.append(at[(at >= settled) & (at < until)] / RATE_HZ)
+        settled = max(settled, until)
+        begin += max(0, len(heard) - 2 * BORDER)
+        heard = heard[-2 * BORDER :]
+    lines.append(stream.resample_chunk(np.zeros(0, np.float32), last=True))
+    at = onsets(heard) + begin
+    struck.append(at[at >= settled] / RATE_HZ)
+    return np.concatenate(lines), np.concatenate(struck)
 
 
 def _bpm(beats: Line) -> float:
@@ -143,13 +191,12 @@ def _eighths_in(beats: Line, struck_at: Line) -> int:
     return 2 if halves > thirds else EIGHTHS
 
 
-def _first_of_bar(beats: Line, strength: Line, powers: NDArray[np.float32], pulses: int) -> tuple[int, float]:
+def _first_of_bar(beats: Line, strength: Line, spectrum: _Spectrum, pulses: int) -> tuple[int, float]:
     """Which of the first `pulses` beats begins a bar, and how clear that is, 0 to 1."""
     if pulses < 2 or len(beats) < 2 * pulses:
         return 0, 0.0
-    at = np.clip(np.round(beats * HEARD_HZ / HOP).astype(int), 2, powers.shape[1] - 3)
-    chroma = pitch_classes(powers, rate_hz=HEARD_HZ)
-    low = np.sqrt(powers[: round(BASS_HZ * BLOCK / HEARD_HZ)]).sum(axis=0)
+    chroma, low = spectrum.classes, spectrum.low
+    at = np.clip(np.round(beats * HEARD_HZ / HOP).astype(int), 2, len(low) - 3)
     bass = np.array([low[k : k + 6].max() - low[max(0, k - 6) : k - 1].mean() for k in at])
     hard = np.array([strength[k - 2 : k + 3].max() for k in at])
     spans = [chroma[:, a:b].mean(axis=1) for a, b in zip(at, [*at[1:], at[-1] + 40], strict=True)]
@@ -168,15 +215,29 @@ def _level(line: Line) -> Line:
     return np.clip(scaled, -2.5, 2.5)
 
 
-def _paces(pulse: Line, step: int) -> tuple[Pace, ...]:
-    """From a first on; where another pace was heard than the pulse, that stands behind it."""
+def _paces(pulse: Line, step: int, strength: Line) -> tuple[Pace, ...]:
+    """From a first on; where another pace was heard than the pulse, that stands behind it.
+
+    Half as fast are two sets of alternate beats, the stronger first: where a pace is heard double, either may be right.
+    """
     found = [({1: "a third as fast", 2: "two thirds as fast", EIGHTHS: "as heard"}[step], pulse)]
     if step < EIGHTHS:
         found.append(("as heard", _divided(pulse, EIGHTHS)[::step]))
     halved = "half as fast" if step == EIGHTHS else "half of that"
     doubled = "twice as fast" if step == EIGHTHS else "twice that"
-    found += [(halved, pulse[::2]), (doubled, _divided(pulse, 2))]
+    halves = sorted(
+        ((halved, pulse[::2]), (f"{halved}, the other beats", pulse[1::2])),
+        key=lambda half: -_strong(half[1], strength),
+    )
+    found += [half for half in halves if len(half[1]) > 1]
+    found.append((doubled, _divided(pulse, 2)))
     return tuple(Pace(name, round(_bpm(line), 1), tuple(round(float(s), 4) for s in line)) for name, line in found)
+
+
+def _strong(beats: Line, strength: Line) -> float:
+    """How strongly something begins on beats, on average."""
+    at = np.clip(np.round(beats * HEARD_HZ / HOP).astype(int), 0, len(strength) - 1)
+    return float(np.mean(strength[at])) if len(at) else 0.0
 
 
 def _divided(beats: Line, parts: int) -> Line:

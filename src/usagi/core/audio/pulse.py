@@ -11,7 +11,7 @@ import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
 
-from usagi.core.audio.spectra import BLOCK, Line, decibels, mel_bands, power
+from usagi.core.audio.spectra import BLOCK, Line, Table, decibels, mel_bands, power_parts
 
 Strength = NDArray[np.float64]
 
@@ -39,10 +39,19 @@ def onset_strength(line: Line, *, rate_hz: int, hop: int) -> Strength:
     >>> sorted(int(frame) for frame in np.argsort(strength)[-2:])
     [20, 59]
     """
-    bands = decibels(mel_bands(rate_hz) @ power(line, hop=hop))
-    rise = np.median(np.maximum(0.0, np.diff(bands, axis=1)), axis=0)
+    bands = mel_bands(rate_hz)
+    return strength_of(np.concatenate([bands @ part for part in power_parts(line, hop=hop)], axis=1), hop=hop)
+
+
+def strength_of(bands: Table, *, hop: int) -> Strength:
+    """As `onset_strength`, of the power in the bands, shape (bands, frames)."""
+    loudest = float(bands.max())
+    rises = []
+    for first in range(0, bands.shape[1] - 1, AT_ONCE):
+        part = decibels(bands[:, first : first + AT_ONCE + 1], loudest=loudest)
+        rises.append(np.median(np.maximum(0.0, np.diff(part, axis=1)), axis=0))
     late = 1 + BLOCK // (2 * hop)
-    return np.pad(rise, (late, 0))[: bands.shape[1]].astype(np.float64)
+    return np.pad(np.concatenate([*rises, []]), (late, 0))[: bands.shape[1]].astype(np.float64)
 
 
 def pace_bpm(strength: Strength, *, frames_per_s: float) -> float:

@@ -32,6 +32,13 @@ def _frames(line: Line, length: int, hop: int) -> Iterator[Table]:
         yield all_of_them[first : first + AT_ONCE]
 
 
+def power_parts(line: Line, *, hop: int) -> Iterator[Table]:
+    """As `power`, some frames at once: the whole of a long recording would take a gigabyte."""
+    window = _hann(BLOCK)
+    for block in _frames(line, BLOCK, hop):
+        yield (np.abs(scipy.fft.rfft(block * window, axis=1)) ** 2).T
+
+
 def power(line: Line, *, hop: int) -> Table:
     """Power of the short-time spectrum, blocks of 2,048 under a Hann window.
 
@@ -41,19 +48,18 @@ def power(line: Line, *, hop: int) -> Table:
     >>> int(power(tone, hop=512)[:, 20].argmax() * 22_050 / BLOCK)
     1001
     """
-    window = _hann(BLOCK)
-    parts = [np.abs(scipy.fft.rfft(block * window, axis=1)) ** 2 for block in _frames(line, BLOCK, hop)]
-    return np.concatenate(parts).T
+    return np.concatenate(list(power_parts(line, hop=hop)), axis=1)
 
 
 def _hann(length: int) -> Table:
     return np.hanning(length + 1)[:-1].astype(np.float32)
 
 
-def decibels(values: Table, *, floor: float = 1e-10, depth: float = 80.0) -> Table:
-    """Ten times the logarithm; nothing lies more than `depth` below the loudest."""
+def decibels(values: Table, *, loudest: float | None = None, floor: float = 1e-10, depth: float = 80.0) -> Table:
+    """Ten times the logarithm; nothing lies more than `depth` below the loudest value, of these or as it is given."""
     found = 10 * np.log10(np.maximum(floor, values))
-    capped: Table = np.maximum(found, np.float32(found.max() - depth))
+    top = float(found.max()) if loudest is None else 10 * math.log10(max(floor, loudest))
+    capped: Table = np.maximum(found, np.float32(top - depth))
     return capped
 
 

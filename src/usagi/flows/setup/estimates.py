@@ -23,7 +23,7 @@ from usagi.core.errors import UsagiError
 from usagi.core.meter.feel import FeelKind, SwingUnit
 from usagi.core.meter.ticks import EIGHTH, QUARTER
 from usagi.core.values import Value
-from usagi.flows.sound.pieces import Source, frames_of, source_of
+from usagi.flows.sound.pieces import Source, frames_of, mono_parts, source_of
 from usagi.flows.sound.renders import NobodyWaits
 from usagi.flows.workspace import NotThere, Workspace
 from usagi.store import estimates as stored
@@ -194,7 +194,7 @@ def _all_frames(source: Source) -> int:
 def _beats(workspace: Workspace, source: Source, report: Report) -> Found:
     meter = source.ground.timeline.facts_at(0).meter
     heard = hear_beats(
-        frames_of(workspace, source, 0, _all_frames(source), mono=True),
+        mono_parts(workspace, source, 0, _all_frames(source)),
         len(meter.pulses),
         report,
         compound=meter.compound,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import wave
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import partial
@@ -240,10 +241,7 @@ def source_of(db: Db, workspace: Workspace, solo_id: UUID, *, sounds: bool = Tru
 def frames_of(workspace: Workspace, source: Source, start: int, end: int, *, mono: bool = False) -> Sound:
     """Frames `[start, end)`, silence where there are none; mixed to one channel when asked."""
     if mono and end - start > MIXED_AT_ONCE:
-        parts = range(start, end, MIXED_AT_ONCE)
-        return np.concatenate(
-            [frames_of(workspace, source, at, min(end, at + MIXED_AT_ONCE), mono=True) for at in parts]
-        )
+        return np.concatenate(list(mono_parts(workspace, source, start, end)))
     if source.recording is None:
         return _written_frames(source.solo, source.ground, start, end)
     sound = source.recording
@@ -256,6 +254,12 @@ def frames_of(workspace: Workspace, source: Source, start: int, end: int, *, mon
     before = min(max(0, first - start), end - start)
     padded = np.pad(from_stored(pcm), ((before, end - start - before - len(pcm)), (0, 0)))
     return (padded.mean(axis=1, keepdims=True) if mono else padded).astype(np.float32)
+
+
+def mono_parts(workspace: Workspace, source: Source, start: int, end: int) -> Iterator[Sound]:
+    """Frames `[start, end)` in one channel, a minute at once."""
+    for at in range(start, end, MIXED_AT_ONCE):
+        yield frames_of(workspace, source, at, min(end, at + MIXED_AT_ONCE), mono=True)
 
 
 def _written_frames(solo: Solo, ground: Ground, start: int, end: int) -> Sound:
