@@ -91,6 +91,23 @@ def test_the_loop_is_a_control_and_the_last_two_seconds_come_again(page: Page, s
     expect(page.get_by_role("button", name="Play", exact=True)).to_be_visible(timeout=20_000)
 
 
+def test_in_a_loop_the_last_two_seconds_come_again_and_it_goes_on_looping(page: Page, served) -> None:
+    open_at(page, served.solo(TUNE))
+    page.get_by_role("button", name="Loop", exact=True).click()
+    place = "new DOMMatrix(getComputedStyle(document.querySelector('[data-testid=playhead]')).transform).m41"
+    expect(page.get_by_test_id("playhead")).to_be_visible()
+    until(page, "window.heard.sources.some((one) => one.loop)")
+    begun = page.evaluate(place)
+    until(page, f"{place} > {begun} + 127 * 2.5")
+    before = page.evaluate(place)
+    page.get_by_role("button", name="Last 2 s").click()
+    until(page, f"{place} < {before} - 127")
+    expect(page.get_by_role("button", name="Stop")).to_be_visible()
+    until(page, f"{place} > {before}", 20)
+    until(page, f"{place} < {before} - 127", 20)  # it has begun again
+    expect(page.get_by_role("button", name="Loop", exact=True)).to_have_attribute("aria-pressed", "true")
+
+
 @pytest.mark.parametrize("key", ["Enter", "Escape"])
 def test_the_number_of_the_hand_gives_the_keys_back(page: Page, served, key: str) -> None:
     open_at(page, served.solo(TUNE))
