@@ -1,25 +1,16 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, type Schemas, sentence, take } from "@/api/client";
-import { latest } from "@/api/latest";
+import { api, sentence, take } from "@/api/client";
 import { useDocument } from "@/score/document";
 import { Button } from "@/ui/parts";
+import { useStates } from "./useStates";
 
 /** What stands beside the neck while an earlier state is open: which it is, the states beside it, the way back. */
 export function EarlierState({ soloId, state }: { soloId: string; state: number }) {
   const navigate = useNavigate();
   const notes = useDocument((bench) => Object.keys(bench.elements.notes).length);
-  const [states, setStates] = useState<readonly Schemas["State"][]>([]);
   const [trouble, setTrouble] = useState("");
-  useEffect(
-    () =>
-      latest(
-        take(api.GET("/api/solos/{solo_id}/states", { params: { path: { solo_id: soloId } } })),
-        setStates,
-        (fault) => setTrouble(sentence(fault)),
-      ),
-    [soloId],
-  );
+  const states = useStates(soloId, state, setTrouble);
   const newest = states[0]?.version ?? state;
   const made = states.find((one) => one.version === state);
   const open = (other: number | null) =>

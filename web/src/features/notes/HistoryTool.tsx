@@ -1,11 +1,11 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
-import { api, type Schemas, sentence, take } from "@/api/client";
-import { latest } from "@/api/latest";
+import { api, sentence, take } from "@/api/client";
 import { useDocument } from "@/score/document";
 import { compareTo, useShown } from "@/score/shown";
 import { request } from "@/score/sending";
 import { Button } from "@/ui/parts";
+import { useStates } from "./useStates";
 import { Differences } from "./VersionsTool";
 
 /** Every state of this solo by what made it: seen beside the present one, and put back. */
@@ -13,18 +13,9 @@ export function HistoryTool() {
   const soloId = useDocument((state) => state.bench?.solo_id ?? "");
   const version = useDocument((state) => state.versions[soloId] ?? 0);
   const compared = useShown((state) => state.compared);
-  const [states, setStates] = useState<readonly Schemas["State"][]>([]);
   const [open, setOpen] = useState<number | null>(null);
   const [trouble, setTrouble] = useState("");
-  useEffect(
-    () =>
-      latest(
-        take(api.GET("/api/solos/{solo_id}/states", { params: { path: { solo_id: soloId } } })),
-        setStates,
-        (fault) => setTrouble(sentence(fault)),
-      ),
-    [soloId, version],
-  );
+  const states = useStates(soloId, version, setTrouble);
   useEffect(() => () => compareTo(null), []);
   const see = (state: number) => {
     setOpen(state);
