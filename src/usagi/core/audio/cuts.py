@@ -7,7 +7,7 @@ from typing import Final
 from usagi.core.audio import RATE_HZ, Sound
 from usagi.core.audio.onsets import onsets
 
-LENGTHS_S: Final = (0.6, 1.2, 2.4, 4.8, 9.6, 19.2)  # the first sounds at once; while one sounds the next is made
+LENGTHS_S: Final = (0.6, 1.8, 5.4, 16.2, 30.0)  # the first sounds at once; while one sounds the next is made
 REACH_S: Final = 0.25  # from where a piece would end to the onset at which it does
 BEHIND_S: Final = 0.005  # an onset: what is faded lies in the 10 ms that are copied, where both pieces are the source
 

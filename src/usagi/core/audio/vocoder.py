@@ -219,13 +219,17 @@ def _lay_down(
     hann_squared = hann**2
     gate = _Gates(plan, anchors, band)
     turning = _Turning(plan, anchors, half + 1)
-    views = np.lib.stride_tricks.sliding_window_view(lines, size, axis=1)
+    both = np.lib.stride_tricks.sliding_window_view(lines, size, axis=1)
+    one = np.lib.stride_tricks.sliding_window_view(mixed(lines)[np.newaxis], size, axis=1)
     first_wanted, last_wanted = span
     count = int(np.searchsorted(plan.q, last_wanted + half))
     for first in range(0, count, BATCH):
         report(first / count)
         rows = slice(first, min(first + BATCH, count))
         q, p = plan.q[rows], plan.p[rows]
+        inside = (q + half > first_wanted) & (q + size - half >= 0) & (q + half <= out.shape[1] - size)
+        laid = np.flatnonzero(inside)
+        views = both if len(laid) else one  # where only phases are followed, those of the mix are enough
         reads = np.clip(p + half, 0, views.shape[1] - 1)  # lines are padded by a window: p - half + size
         shape = gate.of(rows)
         frames = views[:, reads]
@@ -234,11 +238,8 @@ def _lay_down(
             ungated = mixed(scipy.fft.rfft(frames[:, shape.rows], axis=2))
             frames[:, shape.rows] *= shape.gates
         plain = scipy.fft.rfft(frames, axis=2)
-        inside = (q + half > first_wanted) & (q + size - half >= 0) & (q + half <= out.shape[1] - size)
-        laid = np.flatnonzero(inside)
-        mix = mixed(plain)
-        spectra = windowed(plain) if len(laid) else windowed(mix)[np.newaxis]
-        regions = regions_of(mix, mixed(spectra))
+        spectra = windowed(plain)
+        regions = regions_of(mixed(plain), mixed(spectra))
         if shape is not None and ungated is not None:
             regions = regions.going_on(shape.rows, regions_of(ungated, windowed(ungated)), shape.continuing)
         turns = turning.through(rows, regions)
@@ -333,16 +334,15 @@ class _Gates:
         if len(touched) == 0:
             return None
         place = np.arange(self._size, dtype=np.float32)
-        gates = np.ones((len(touched), self._size), dtype=np.float32)
-        continuing = np.ones((len(touched), self._size // 2 + 1), dtype=bool)
         per_frame = np.float32(1 / self._ramp)
+        before, behind = until[touched, np.newaxis].astype(np.float32), begin[touched, np.newaxis].astype(np.float32)
+        gates = np.clip((before - place) * per_frame, 0, 1) * np.clip((place - behind) * per_frame, 0, 1)
+        continuing = np.ones((len(touched), self._size // 2 + 1), dtype=bool)
         for row, k in enumerate(touched):
             frame = rows.start + int(k)
             if until[k] < self._size:
-                gates[row] *= np.clip((np.float32(until[k]) - place) * per_frame, 0, 1)
                 continuing[row] &= self._anchors[self._plan.next_anchor[frame]].continuing
             if begin[k] > 0:
-                gates[row] *= np.clip((place - np.float32(begin[k])) * per_frame, 0, 1)
                 continuing[row] &= self._anchors[self._plan.last_anchor[frame]].continuing
         return _Shape(gates, touched, continuing)
 
@@ -384,17 +384,28 @@ def _levelled(lines: Floats, out: Floats, p: int, q: int, length: int, width: in
     """
     if q < width or p < width or q + length + width > out.shape[1] or p + length + width > lines.shape[1]:
         return
-    wanted, heard = (_power(sound[:, at - width : at + length + width], width) for sound, at in ((lines, p), (out, q)))
-    gain = np.clip(np.sqrt((wanted + SILENT) / (heard + SILENT)), 1.0, MOST_LIFT)
-    swell = np.minimum(1, 2 * np.sin(np.linspace(0, np.pi, len(gain), dtype=np.float32)))
+    around = slice(p - width, p + length + width), slice(q - width, q + length + width)
+    wanted, heard = _powers(lines[:, around[0]], out[:, around[1]], width)
+    gain = np.sqrt((wanted + SILENT) / (heard + SILENT))
+    if (gain <= 1.0).all():
+        return
     begin = q - width + width // 2
-    out[:, begin : begin + len(gain)] *= 1 + (gain - 1) * swell
+    out[:, begin : begin + len(gain)] *= 1 + (np.clip(gain, 1.0, MOST_LIFT) - 1) * _swell(len(gain))
 
 
-def _power(sound: Floats, width: int) -> Floats:
-    """Of `width` frames from each frame on, all channels together."""
-    sums = np.cumsum(np.einsum("cf,cf->f", sound, sound), dtype=np.float64)
-    return np.maximum(sums[width:] - sums[:-width], 0).astype(np.float32)
+def _powers(one: Floats, other: Floats, width: int) -> Floats:
+    """Of `width` frames of two sounds from each frame on, all channels together: shape (2, frames)."""
+    both = np.stack([one, other])
+    sums = np.cumsum(np.einsum("kcf,kcf->kf", both, both), axis=1, dtype=np.float64)
+    powers: Floats = np.maximum(sums[:, width:] - sums[:, :-width], 0).astype(np.float32)
+    return powers
+
+
+@cache
+def _swell(frames: int) -> Floats:
+    """From nothing to one and back."""
+    swell: Floats = np.minimum(1, 2 * np.sin(np.linspace(0, np.pi, frames, dtype=np.float32)))
+    return swell
 
 
 @cache
