@@ -76,7 +76,9 @@ def test_a_worker_hears_beats_swing_chords_and_offset_and_says_where_nothing_is(
     }
     assert {one["state"] for one in found.values()} == {"done"}, found
     heard = found["beats"]["found"]["paces"]
-    assert [pace["name"] for pace in heard] == ["as heard", "half as fast", "twice as fast"]
+    names = [pace["name"] for pace in heard]
+    assert (names[0], names[3]) == ("as heard", "twice as fast")
+    assert set(names[1:3]) == {"half as fast", "half as fast, the other beats"}  # the fuller first
     assert heard[0]["bpm"] == pytest.approx(60 / np.median(np.diff(known.beats)), rel=0.02)
     assert found["swing"]["found"]["ratio"] == pytest.approx(known.swing, abs=0.15)
     assert abs(found["offset"]["found"]["cents"] - 20) < 3

@@ -29,6 +29,7 @@ from usagi.store.studios import drop_studio, enter_studio
 
 log = logging.getLogger("usagi")
 WATCH_S = 2.0
+GARBAGE = (100_000, 50, 100)  # open documents live long and hold no rings: looking for some oftener costs a fifth
 
 
 class PortTaken(UsagiError):
@@ -57,9 +58,7 @@ def serve(*, studio: str, fresh: bool, port: int | None) -> int:
             print(f"Usagi is at http://127.0.0.1:{port}/ – Ctrl-C stops it.", flush=True)
             logging.basicConfig(level=logging.WARNING)
             config = uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=2)
-            gc.set_threshold(
-                100_000, 50, 100
-            )  # open documents live long and hold no rings: looking for some costs a fifth
+            gc.set_threshold(*GARBAGE)
             with _watched(cluster), _worker(dsn):
                 uvicorn.Server(config).run(sockets=[listener])
     except KeyboardInterrupt:
