@@ -199,11 +199,11 @@ def taken(work: Callable[[], object]) -> float:
 
 
 def cost(permille: int, *, stereo: bool, seed: int) -> float:
-    """Process seconds of the stretcher over those of plain overlap-add, the least of five each, in turns."""
+    """Process seconds of the stretcher over those of plain overlap-add, the least of nine each, in turns."""
     left, right = sounds.mix(seed)
     pcm = np.stack([left, right] if stereo else [left], axis=1).astype(np.float32)
 
-    pairs = [(taken(lambda: ours(pcm, permille)), taken(lambda: overlap_add(pcm, permille / 1_000))) for _ in range(5)]
+    pairs = [(taken(lambda: ours(pcm, permille)), taken(lambda: overlap_add(pcm, permille / 1_000))) for _ in range(9)]
     return min(p[0] for p in pairs) / min(p[1] for p in pairs)
 
 
@@ -286,7 +286,7 @@ def pieces_cost(permille: int, seed: int) -> float:
             part(at, stop, round(lead_s((stop - at) / RATE, loop=False) * RATE))
             at, number = stop, number + 1
 
-    return min(taken(pieces) for _ in range(2)) / min(taken(lambda: part(begin, end, 0)) for _ in range(2))
+    return min(taken(pieces) for _ in range(3)) / min(taken(lambda: part(begin, end, 0)) for _ in range(3))
 
 
 def cents_on_top(permille: int) -> float:

@@ -6,7 +6,7 @@ from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import convolve1d, minimum_filter1d
+from scipy.ndimage import minimum_filter1d, uniform_filter1d
 
 from usagi.core.audio import RATE_HZ, Sound
 
@@ -52,8 +52,8 @@ def limited(sound: Sound) -> Sound:
         return sound
     reach = round(LOOK_S * RATE_HZ)
     lowest = minimum_filter1d(1 / np.maximum(peak, 1.0), 2 * reach + 1, mode="nearest")
-    # A mean over the same reach, of which no part asks for less than the peak in its middle does.
-    kernel = np.hanning(2 * reach + 3)[1:-1]
-    gain = convolve1d(lowest, kernel / kernel.sum(), mode="nearest")
+    # A mean over the same reach, of which no part asks for less than the peak in its middle does; twice half of it, so
+    # that the gain has no corners.
+    gain = uniform_filter1d(uniform_filter1d(lowest, reach + 1, mode="nearest"), reach + 1, mode="nearest")
     out: Sound = np.clip(sound * gain[:, None], -1, 1).astype(np.float32)  # what is clipped is what rounding left over
     return out
