@@ -51,8 +51,8 @@ def test_a_text_is_laid_over_the_bars_that_a_span_touches(
         ("D7 | G7 | C", (QUARTER, BAR + QUARTER), "The span touches 2 bars; 3 are written."),
         ("D7 . G7 .", (0, 2 * QUARTER), "Bar 1: G7 begins where the span has ended."),
         ("D7 | Hm7", (0, 2 * BAR), "Bar 2: Column 1"),
-        ("%", (0, BAR), "No chord is written."),
-        ("", (0, BAR), "No chord is written."),
+        ("%", (0, BAR), "Write at least one chord."),
+        ("", (0, BAR), "Write at least one chord."),
     ],
 )
 def test_what_does_not_fit_is_refused_with_its_bar(text: str, span: tuple[int, int], says: str) -> None:

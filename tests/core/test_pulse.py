@@ -16,8 +16,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
-from usagi.core.audio.pulse import follow, onset_strength, pace_bpm
-from usagi.core.audio.spectra import pitch_classes, power, tones
+from usagi.core.audio.pulse import Strength, follow, onset_strength, pace_bpm
+from usagi.core.audio.spectra import Line, Table, mel_bands, pitch_classes, power, tones
 
 RATE = 22_050
 HOP, TONES_HOP = 256, 1_024
@@ -78,15 +78,23 @@ def golden(request: pytest.FixtureRequest) -> dict[str, Any]:
     return found
 
 
+def whole(line: Line, hop: int) -> Table:
+    return np.concatenate(list(power(line, hop=hop)), axis=1)
+
+
+def strength_of(line: Line) -> Strength:
+    return onset_strength(mel_bands(RATE) @ whole(line, HOP), hop=HOP)
+
+
 @pytest.mark.parametrize(("seed", "bpm"), LINES)
 def test_another_make_hears_the_same(seed: int, bpm: float, golden: dict[str, Any]) -> None:
     line, other = band(seed, bpm), golden[str(seed)]
-    strength = onset_strength(line, rate_hz=RATE, hop=HOP)
+    strength = strength_of(line)
     assert strength[::29] == pytest.approx(other["strength"], abs=2e-3)
     assert follow(strength, frames_per_s=FRAMES_PER_S).tolist() == other["beats"]
     assert follow(strength, frames_per_s=FRAMES_PER_S, bpm=100.0).tolist() == other["beats at 100"]
     assert pace_bpm(strength, frames_per_s=FRAMES_PER_S) == pytest.approx(other["pace"], abs=1e-3)
-    classes = pitch_classes(power(line, hop=HOP), rate_hz=RATE)
+    classes = pitch_classes(whole(line, HOP), rate_hz=RATE)
     assert np.abs(classes[:, ::401].T - other["classes"]).max() < 1e-3
     loudness = tones(line, rate_hz=RATE, hop=TONES_HOP, lowest_hz=LOWEST, count=COUNT, per_octave=PER_OCTAVE)
     theirs = np.array(other["tones"])
@@ -99,7 +107,7 @@ def test_even_clicks_are_followed_within_thirty_ms(bpm: float, late_s: float) ->
     at = np.arange(late_s, 11.5, 60 / bpm)
     line = np.zeros(12 * RATE)
     line[np.round(at * RATE).astype(int)] = 1.0
-    strength = onset_strength(line, rate_hz=RATE, hop=HOP)
+    strength = strength_of(line)
     beats = follow(strength, frames_per_s=FRAMES_PER_S) / FRAMES_PER_S
     at = at[1:]  # the first has no beat before it to hold it in place; the chain may go on beyond the last
     inside = beats[(beats > at[0] - 0.1) & (beats < at[-1] + 0.1)]
@@ -112,7 +120,7 @@ def test_even_clicks_are_followed_within_thirty_ms(bpm: float, late_s: float) ->
 def test_a_tone_is_its_pitch_class(pitch_class: int) -> None:
     hz = 440 * 2 ** ((60 + pitch_class - 69) / 12)
     tone = np.sin(2 * np.pi * hz * np.arange(RATE) / RATE)
-    assert pitch_classes(power(tone, hop=512), rate_hz=RATE)[:, 20].argmax() == pitch_class
+    assert pitch_classes(whole(tone, 512), rate_hz=RATE)[:, 20].argmax() == pitch_class
 
 
 @settings(deadline=None)
@@ -128,6 +136,6 @@ def test_a_tone_is_loudest_at_its_place_and_as_loud_as_it_is(place: int, level: 
 
 
 def test_nothing_begins_in_silence() -> None:
-    strength = onset_strength(np.zeros(3 * RATE), rate_hz=RATE, hop=HOP)
+    strength = strength_of(np.zeros(3 * RATE))
     assert not strength.any() and len(follow(strength, frames_per_s=FRAMES_PER_S)) == 0
-    assert not pitch_classes(power(np.zeros(RATE), hop=512), rate_hz=RATE).any()
+    assert not pitch_classes(whole(np.zeros(RATE), 512), rate_hz=RATE).any()

@@ -123,3 +123,11 @@ def test_the_seam_of_a_loop_seldom_dips() -> None:
 @pytest.mark.parametrize("squashed", [False, True])
 def test_a_loud_mix_stays_within_full_scale(squashed: bool) -> None:
     assert over_full_scale(400, 1_113, squashed=squashed) == 0
+
+
+def test_the_seam_of_a_loud_loop_stays_within_full_scale() -> None:
+    """What is faded there is unlike and at full scale, so that an even level would lift it over."""
+    pcm = np.where(np.arange(48_000) % 96 < 48, 1.0, -1.0).astype(np.float32)[:, None]
+    pcm[24_000:] *= -1
+    looped = render(pcm[2_000:46_031], before=2_000, after=2_000, speed_permille=1_000, loop=True)
+    assert np.abs(looped).max() <= 1.0

@@ -20,8 +20,8 @@ from numpy.typing import NDArray
 
 from usagi.core.audio import RATE_HZ, Sound
 from usagi.core.audio.onsets import onsets
-from usagi.core.audio.pulse import follow, strength_of
-from usagi.core.audio.spectra import BLOCK, Table, mel_bands, pitch_classes, power_parts
+from usagi.core.audio.pulse import follow, onset_strength
+from usagi.core.audio.spectra import BLOCK, Table, mel_bands, pitch_classes, power
 from usagi.core.audio.vocoder import Report, unreported
 
 Line = NDArray[np.float64]
@@ -84,7 +84,7 @@ def hear_beats(
         return None
     report(0.2)
     spectrum = _spectrum(line)
-    strength = strength_of(spectrum.bands, hop=HOP)
+    strength = onset_strength(spectrum.bands, hop=HOP)
     report(0.4)
 
     def followed(bpm: float | None = None) -> tuple[Line, float]:
@@ -108,7 +108,7 @@ def hear_beats(
 
 @dataclass(frozen=True)
 class _Spectrum:
-    """Of every frame: the power in bands as the ear has them and by pitch class, and the loudness of the bass."""
+    """What is known of every frame: power in bands as the ear has them, power by pitch class, loudness of the bass."""
 
     bands: Table
     classes: Table
@@ -118,7 +118,7 @@ class _Spectrum:
 def _spectrum(line: Table) -> _Spectrum:
     mel, lowest = mel_bands(HEARD_HZ), round(BASS_HZ * BLOCK / HEARD_HZ)
     bands, classes, low = [], [], []
-    for part in power_parts(line, hop=HOP):
+    for part in power(line, hop=HOP):
         bands.append(mel @ part)
         classes.append(pitch_classes(part, rate_hz=HEARD_HZ))
         low.append(np.sqrt(part[:lowest]).sum(axis=0))
@@ -235,7 +235,7 @@ def _paces(pulse: Line, step: int, strength: Line) -> tuple[Pace, ...]:
 
 
 def _strong(beats: Line, strength: Line) -> float:
-    """How strongly something begins on beats, on average."""
+    """The mean onset strength on the beats."""
     at = np.clip(np.round(beats * HEARD_HZ / HOP).astype(int), 0, len(strength) - 1)
     return float(np.mean(strength[at])) if len(at) else 0.0
 

@@ -1,4 +1,4 @@
-"""Where long playing is cut into pieces that are rendered apart and fade into each other."""
+"""Cutting a long playing into pieces that are rendered apart and fade into each other."""
 
 from __future__ import annotations
 

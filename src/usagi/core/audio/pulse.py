@@ -11,7 +11,7 @@ import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
 
-from usagi.core.audio.spectra import BLOCK, Line, Table, decibels, mel_bands, power_parts
+from usagi.core.audio.spectra import BLOCK, Table, decibels
 
 Strength = NDArray[np.float64]
 
@@ -22,33 +22,26 @@ TIGHT: Final = 100.0  # how much an uneven step costs
 AT_ONCE: Final = 1_024
 
 
-def onset_strength(line: Line, *, rate_hz: int, hop: int) -> Strength:
+def onset_strength(bands: Table, *, hop: int) -> Strength:
     """How much louder the bands get from frame to frame, in decibels, the middle one of them all.
 
     Parameters
     ----------
-    line : one channel, shape (samples,).
-    rate_hz, hop : samples a second, and between two frames.
+    bands : power in bands as the ear has them, shape (bands, frames).
+    hop : samples between two frames.
 
-    Returns : float64, shape (1 + samples // hop,), 0 where nothing begins. A frame is as late as what is heard, not as
-    the window that hears it.
+    Returns : float64, shape (frames,), 0 where nothing begins. A frame is as late as what is heard, not as the window
+    that hears it.
 
-    >>> clicks = np.zeros(22_050)
-    >>> clicks[[5_000, 15_000]] = 1
-    >>> strength = onset_strength(clicks, rate_hz=22_050, hop=256)
-    >>> sorted(int(frame) for frame in np.argsort(strength)[-2:])
-    [20, 59]
+    >>> bands = np.full((128, 60), 1e-6, np.float32)
+    >>> bands[:, 20] = 1
+    >>> int(onset_strength(bands, hop=256).argmax())
+    24
     """
-    bands = mel_bands(rate_hz)
-    return strength_of(np.concatenate([bands @ part for part in power_parts(line, hop=hop)], axis=1), hop=hop)
-
-
-def strength_of(bands: Table, *, hop: int) -> Strength:
-    """As `onset_strength`, of the power in the bands, shape (bands, frames)."""
     loudest = float(bands.max())
     rises = []
     for first in range(0, bands.shape[1] - 1, AT_ONCE):
-        part = decibels(bands[:, first : first + AT_ONCE + 1], loudest=loudest)
+        part = decibels(bands[:, first : first + AT_ONCE + 1], loudest)
         rises.append(np.median(np.maximum(0.0, np.diff(part, axis=1)), axis=0))
     late = 1 + BLOCK // (2 * hop)
     return np.pad(np.concatenate([*rises, []]), (late, 0))[: bands.shape[1]].astype(np.float64)

@@ -32,34 +32,30 @@ def _frames(line: Line, length: int, hop: int) -> Iterator[Table]:
         yield all_of_them[first : first + AT_ONCE]
 
 
-def power_parts(line: Line, *, hop: int) -> Iterator[Table]:
-    """As `power`, some frames at once: the whole of a long recording would take a gigabyte."""
+def power(line: Line, *, hop: int) -> Iterator[Table]:
+    """Power of the short-time spectrum, blocks of 2,048 under a Hann window.
+
+    It comes 256 frames at a time, because all frames of a long recording would take a gigabyte.
+
+    Yields : float32, shape (1025, up to 256); together 1 + len(line) // hop frames.
+
+    >>> tone = np.sin(2 * np.pi * 1_000 * np.arange(22_050) / 22_050)
+    >>> int(next(power(tone, hop=512))[:, 20].argmax() * 22_050 / BLOCK)
+    1001
+    """
     window = _hann(BLOCK)
     for block in _frames(line, BLOCK, hop):
         yield (np.abs(scipy.fft.rfft(block * window, axis=1)) ** 2).T
-
-
-def power(line: Line, *, hop: int) -> Table:
-    """Power of the short-time spectrum, blocks of 2,048 under a Hann window.
-
-    Returns : float32, shape (1025, frames), with 1 + len(line) // hop frames.
-
-    >>> tone = np.sin(2 * np.pi * 1_000 * np.arange(22_050) / 22_050)
-    >>> int(power(tone, hop=512)[:, 20].argmax() * 22_050 / BLOCK)
-    1001
-    """
-    return np.concatenate(list(power_parts(line, hop=hop)), axis=1)
 
 
 def _hann(length: int) -> Table:
     return np.hanning(length + 1)[:-1].astype(np.float32)
 
 
-def decibels(values: Table, *, loudest: float | None = None, floor: float = 1e-10, depth: float = 80.0) -> Table:
-    """Ten times the logarithm; nothing lies more than `depth` below the loudest value, of these or as it is given."""
+def decibels(values: Table, loudest: float, *, floor: float = 1e-10, depth: float = 80.0) -> Table:
+    """Power in decibels; nothing lies more than `depth` below the loudest power."""
     found = 10 * np.log10(np.maximum(floor, values))
-    top = float(found.max()) if loudest is None else 10 * math.log10(max(floor, loudest))
-    capped: Table = np.maximum(found, np.float32(top - depth))
+    capped: Table = np.maximum(found, np.float32(10 * math.log10(max(floor, loudest)) - depth))
     return capped
 
 
@@ -122,7 +118,7 @@ def pitch_classes(powers: Table, *, rate_hz: int) -> Table:
     """Power by pitch class, C first, the strongest of each frame 1: shape (12, frames). Silent frames are 0.
 
     >>> tone = np.sin(2 * np.pi * 440 * np.arange(22_050) / 22_050)
-    >>> int(pitch_classes(power(tone, hop=512), rate_hz=22_050)[:, 20].argmax())  # A
+    >>> int(pitch_classes(next(power(tone, hop=512)), rate_hz=22_050)[:, 20].argmax())  # A
     9
     """
     raw = pitch_class_bands(rate_hz) @ powers

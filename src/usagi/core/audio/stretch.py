@@ -131,7 +131,7 @@ def render(
     if len(out) < wanted:
         out = np.pad(out, ((0, wanted - len(out)), (0, 0)))
     if loop:
-        out = joined(out, whole[max(0, start - lead) : start])
+        out = limited(joined(out, whole[max(0, start - lead) : start]))  # an even level may lift the seam
     return np.ascontiguousarray(out, dtype=np.float32)
 
 

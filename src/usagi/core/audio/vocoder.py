@@ -261,7 +261,7 @@ def _lay_down(
 
 
 class _Turning:
-    """By how much each bin is turned, frame after frame."""
+    """The phase by which each bin is turned, frame by frame."""
 
     def __init__(self, plan: _Plan, anchors: list[_Anchor], bins: int) -> None:
         self.at_anchors: list[Floats | None] = [None] * len(anchors)
@@ -295,7 +295,7 @@ class _Turning:
 
 
 def _wrapped(turns: Floats) -> Floats:
-    """Radians within half a turn either way."""
+    """Angles wrapped to -pi to pi."""
     full = np.float32(2 * np.pi)
     out: Floats = turns - full * np.rint(turns * np.float32(1 / (2 * np.pi)))
     return out
@@ -309,7 +309,7 @@ def _turn(radians: Floats) -> Bins:
 
 @dataclass(frozen=True, slots=True)
 class _Shape:
-    """Gates of those frames of a batch, `rows`, in which something is hidden, and the bins that go on all the same."""
+    """The frames of a batch that hide some sound, `rows`: their gates, and the bins that go on all the same."""
 
     gates: Floats
     rows: Frames
@@ -403,7 +403,7 @@ def _powers(one: Floats, other: Floats, width: int) -> Floats:
 
 @cache
 def _swell(frames: int) -> Floats:
-    """From nothing to one and back."""
+    """A window that rises from 0 to 1 and falls back to 0."""
     swell: Floats = np.minimum(1, 2 * np.sin(np.linspace(0, np.pi, frames, dtype=np.float32)))
     return swell
 

@@ -60,7 +60,7 @@ def read_other_changes(
                 raise OtherChangesImpossible(f"Bar {bar.number}: {chord.symbol} begins where the span has ended.")
             chords[max(tick, start)] = chord.symbol
     if not chords:
-        raise OtherChangesImpossible("No chord is written.")
+        raise OtherChangesImpossible("Write at least one chord.")
     return ChangesChoice(
         id=new_id(),
         start=start,

@@ -84,7 +84,7 @@ def write_shape(
 def lay_other_changes(
     workspace: Workspace, solo_id: UUID, text: str, start: int, end: int, name: str, reader: Reader = Reader()
 ) -> Answer:
-    """Other changes over a span, above those that lie there. Raises : OtherChangesImpossible, NotThere."""
+    """Lay other changes over a span, in front of those already there. Raises : OtherChangesImpossible, NotThere."""
 
     def with_changes(solo: Solo, ground: Ground) -> tuple[Solo, list[str]]:
         laid = read_other_changes(text, start, end, ground.timeline, name=name, new_id=new_id)

@@ -141,7 +141,7 @@ def piece(
 
 
 def _joint(workspace: Workspace, source: Source, wanted: Piece) -> int:
-    """Where a piece that would end in the middle of a playing ends: the writing alone joins anywhere."""
+    """The frame at which a piece within a playing ends; the writing alone can be cut anywhere."""
     if source.recording is None or wanted.hear is Hear.WRITING:
         return wanted.end
     first = wanted.end - JOINT_CONTEXT
@@ -257,7 +257,7 @@ def frames_of(workspace: Workspace, source: Source, start: int, end: int, *, mon
 
 
 def mono_parts(workspace: Workspace, source: Source, start: int, end: int) -> Iterator[Sound]:
-    """Frames `[start, end)` in one channel, a minute at once."""
+    """Frames `[start, end)` in one channel, a minute at a time."""
     for at in range(start, end, MIXED_AT_ONCE):
         yield frames_of(workspace, source, at, min(end, at + MIXED_AT_ONCE), mono=True)
 
