@@ -14,6 +14,8 @@ from hypothesis import HealthCheck, settings
 
 from studios import new_studio
 from usagi.cli.cluster import THROWAWAY, Cluster
+from usagi.core.listening.listen import Nets
+from usagi.flows.listening.hearing import nets as shipped_nets
 from usagi.flows.workspace import Workspace
 from usagi.main import make_app
 from usagi.media.cache import Cache
@@ -108,3 +110,9 @@ def app() -> FastAPI:
 def client(app: FastAPI, workspace: Workspace) -> TestClient:
     app.state.workspace = workspace
     return TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False)
+
+
+@pytest.fixture(scope="session")
+def nets() -> Nets:
+    """What listens, as it ships."""
+    return shipped_nets()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from usagi.api.editing import edits, news
+from usagi.api.listening import offers
 from usagi.api.notes import fingering, versions, writing
 from usagi.api.setup import basics, chart, estimates, form, grid, stock_forms, tuning
 from usagi.api.sound import pieces
@@ -16,6 +17,7 @@ STAGES = (
     (basics, grid, chart, form, stock_forms, tuning, estimates),
     (writing, fingering, versions),
     (pieces,),
+    (offers,),
 )
 
 router = APIRouter()

@@ -21,6 +21,7 @@ from procrastinate.exceptions import ConnectorException
 from procrastinate.jobs import Job, Status
 from procrastinate.utils import utcnow
 
+from usagi.flows.listening.hearing import warm
 from usagi.flows.setup.estimates import end_abandoned, work
 from usagi.flows.workspace import Workspace
 from usagi.media.cache import Cache
@@ -74,6 +75,7 @@ async def _work(dsn: str, pool: Pool, cache: Cache) -> None:
         work(Workspace(pool, Scope(UUID(studio), NOBODY), cache), UUID(estimate))
 
     async with app.open_async():
+        threading.Thread(target=warm, daemon=True).start()  # what listens is loaded before it is asked for
         rescuing = asyncio.create_task(_rescue(app, pool))
         try:
             await app.run_worker_async(

@@ -26,6 +26,8 @@ TABLES: dict[str, tuple[str, ...]] = {
     "edit": ("seq",),
     "snapshot": ("document_id", "version"),
     "chart_draft": ("ground_id", "person_id"),
+    "listened_span": ("solo_id", "from_tick", "to_tick"),
+    "no_note": ("id",),
 }
 SOUND_KINDS = ("upload", "pcm")
 STUDIOS = "SELECT id, name, demo FROM studio ORDER BY made_at"

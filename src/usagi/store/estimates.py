@@ -17,7 +17,8 @@ class EstimateRow:
     """`state` is waiting, running, done, failed or cancelled; `share` is how much is done, 0 to 1."""
 
     id: UUID
-    solo_id: UUID
+    solo_id: UUID | None
+    recording_id: UUID | None
     kind: str
     asked: dict[str, Any]
     state: str
@@ -26,12 +27,18 @@ class EstimateRow:
     trouble: str
 
 
-FIELDS = "id, solo_id, kind, asked, state, share, found, trouble"
+FIELDS = "id, solo_id, recording_id, kind, asked, state, share, found, trouble"
 NEW = """
-INSERT INTO estimate (studio_id, id, solo_id, kind, asked)
-VALUES (%(studio_id)s, %(id)s, %(solo_id)s, %(kind)s, %(asked)s)
+INSERT INTO estimate (studio_id, id, solo_id, recording_id, kind, asked)
+VALUES (%(studio_id)s, %(id)s, %(solo_id)s, %(recording_id)s, %(kind)s, %(asked)s)
 """
 READ = f"SELECT {FIELDS} FROM estimate WHERE studio_id = %(studio_id)s AND id = %(id)s"
+OF_RECORDING = """
+SELECT id FROM estimate
+WHERE studio_id = %(studio_id)s AND recording_id = %(recording_id)s AND kind = %(kind)s
+    AND state IN ('waiting', 'running', 'done')
+ORDER BY made_at DESC LIMIT 1
+"""
 BEGIN = """
 UPDATE estimate SET state = 'running', share = 0
 WHERE studio_id = %(studio_id)s AND id = %(id)s AND state IN ('waiting', 'running')
@@ -61,8 +68,19 @@ WHERE studio_id = %(studio_id)s AND id = %(id)s AND state IN ('waiting', 'runnin
 OLD = "DELETE FROM estimate WHERE studio_id = %(studio_id)s AND made_at < now() - interval '7 days'"
 
 
-def add(db: Db, studio: UUID, estimate: UUID, solo: UUID, kind: str, asked: dict[str, Any]) -> None:
-    values = {"studio_id": studio, "id": estimate, "solo_id": solo, "kind": kind, "asked": Jsonb(asked)}
+def add(
+    db: Db,
+    studio: UUID,
+    estimate: UUID,
+    kind: str,
+    asked: dict[str, Any],
+    *,
+    solo: UUID | None = None,
+    recording: UUID | None = None,
+) -> None:
+    """Of a solo, or of a recording before any solo stands on it."""
+    of = {"solo_id": solo, "recording_id": recording}
+    values = {"studio_id": studio, "id": estimate, "kind": kind, "asked": Jsonb(asked)} | of
     db.execute(OLD, values)
     db.execute(NEW, values)
 
@@ -70,6 +88,12 @@ def add(db: Db, studio: UUID, estimate: UUID, solo: UUID, kind: str, asked: dict
 def read(db: Db, studio: UUID, estimate: UUID) -> EstimateRow | None:
     with db.cursor(row_factory=class_row(EstimateRow)) as cur:
         return cur.execute(READ, {"studio_id": studio, "id": estimate}).fetchone()
+
+
+def of_recording(db: Db, studio: UUID, recording: UUID, kind: str) -> UUID | None:
+    """What was asked of a recording and was not left, the last of it."""
+    row = db.execute(OF_RECORDING, {"studio_id": studio, "recording_id": recording, "kind": kind}).fetchone()
+    return None if row is None else row[0]
 
 
 def begin(db: Db, studio: UUID, estimate: UUID) -> bool:

@@ -14,7 +14,7 @@ QUEUE: Final = "estimates"
 _app = App(connector=SyncPsycopgConnector())
 
 
-def line_up(db: Db, studio: UUID, estimate: UUID) -> None:
-    """Let a worker hear something; a rollback takes the job back, too."""
-    job = _app.configure_task(ESTIMATE, queue=QUEUE, connection=db)
+def line_up(db: Db, studio: UUID, estimate: UUID, *, soon: bool = True) -> None:
+    """Let a worker hear something; a rollback takes the job back, too. What is not for `soon` lets others pass."""
+    job = _app.configure_task(ESTIMATE, queue=QUEUE, connection=db, priority=0 if soon else -1)
     job.defer(studio=str(studio), estimate=str(estimate))

@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/check/pitch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Check Pitch
+         * @description A pitch as it is typed, `E3`, read back.
+         */
+        post: operations["post_check_pitch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/check/tuning": {
         parameters: {
             query?: never;
@@ -15,6 +35,24 @@ export interface paths {
         put?: never;
         /** Post Check Tuning */
         post: operations["post_check_tuning"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/corrections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Corrections */
+        get: operations["get_corrections"];
+        /** Put Corrections */
+        put: operations["put_corrections"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -181,6 +219,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recordings/{recording_id}/first-look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post First Look
+         * @description Beat, offset, swing and chords of a recording, in this order; what is found or under way is not asked again.
+         */
+        post: operations["post_first_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recordings/{recording_id}/moment": {
         parameters: {
             query?: never;
@@ -331,6 +389,23 @@ export interface paths {
         /** Put Basics */
         put: operations["put_basics"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/bend-as-heard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Bend As Heard */
+        post: operations["post_bend_as_heard"];
         delete?: never;
         options?: never;
         head?: never;
@@ -613,6 +688,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/hints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Hints */
+        get: operations["get_hints"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/listen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Listen */
+        post: operations["post_listen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/loop": {
         parameters: {
             query?: never;
@@ -644,6 +753,74 @@ export interface paths {
         get: operations["get_news"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Offers */
+        post: operations["post_offers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/offers/all-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post All Again */
+        post: operations["post_all_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/offers/no-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post No Note */
+        post: operations["post_no_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/offers/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Taken */
+        post: operations["post_taken"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1218,6 +1395,22 @@ export interface components {
             /** Note */
             note: string;
         };
+        /**
+         * At
+         * @description A place that the teacher chose.
+         */
+        At: {
+            /** Fret */
+            fret: number;
+            /** String */
+            string: number;
+        };
+        /**
+         * Band
+         * @description How sure an offer is.
+         * @enum {string}
+         */
+        Band: "sure" | "likely" | "guess";
         /** BarMiniature */
         BarMiniature: {
             /** Bar */
@@ -1386,6 +1579,26 @@ export interface components {
             offers: components["schemas"]["Offer"][];
             /** Sentence */
             sentence: string;
+        };
+        /** BendRequest */
+        BendRequest: {
+            /** End */
+            end: number;
+            /**
+             * @default {
+             *       "company": "not said",
+             *       "half_step_down": false,
+             *       "more": 0,
+             *       "quick": false,
+             *       "side": "both",
+             *       "texture": "not said"
+             *     }
+             */
+            hints: components["schemas"]["Hints"];
+            /** Note */
+            note: string;
+            /** Start */
+            start: number;
         };
         /**
          * BendView
@@ -1593,6 +1806,12 @@ export interface components {
             where: string;
         };
         /**
+         * Company
+         * @description Whether others play along.
+         * @enum {string}
+         */
+        Company: "not said" | "alone" | "with a band";
+        /**
          * Comparison
          * @description What the solo in hand has otherwise, and the other's notes that differ, to be drawn under it.
          */
@@ -1605,6 +1824,14 @@ export interface components {
             title: string;
             /** Under */
             under: components["schemas"]["PartNote"][];
+        };
+        /**
+         * Consent
+         * @description Whether corrections are kept for scoring; none: not asked yet.
+         */
+        Consent: {
+            /** Keeps */
+            keeps: boolean | null;
         };
         /**
          * CopyRequest
@@ -1703,6 +1930,20 @@ export interface components {
         CuesRequest: {
             /** Cues */
             cues: components["schemas"]["Cue"][];
+        };
+        /**
+         * CurveView
+         * @description The heard pitch of a note, in cents above its fret, from a second on; on the string of its note.
+         */
+        CurveView: {
+            /** Cents */
+            cents: number[];
+            /** Second */
+            second: number;
+            /** Step S */
+            step_s: number;
+            /** String */
+            string: number;
         };
         /**
          * Difference
@@ -1811,7 +2052,7 @@ export interface components {
          * EstimateKind
          * @enum {string}
          */
-        EstimateKind: "beats" | "swing" | "chords" | "offset";
+        EstimateKind: "beats" | "swing" | "chords" | "offset" | "notes";
         /**
          * EstimateRequest
          * @description What is to be heard, and between which bars; beats and offset are heard in the whole recording.
@@ -1972,6 +2213,8 @@ export interface components {
             cents?: number | null;
             /** Count */
             count?: number | null;
+            /** First Sure */
+            first_sure?: number | null;
             /**
              * Paces
              * @default []
@@ -1981,6 +2224,10 @@ export interface components {
             ratio?: number | null;
             /** Sentence */
             sentence: string;
+            /** Sure */
+            sure?: number | null;
+            /** Text */
+            text?: string | null;
         };
         /** Ground */
         Ground: {
@@ -2116,6 +2363,37 @@ export interface components {
             tick: number;
         };
         /**
+         * Hints
+         * @description Nothing needs to be said. `more` is in steps: above 0 for more notes, below for fewer.
+         */
+        Hints: {
+            /** @default not said */
+            company: components["schemas"]["Company"];
+            /**
+             * Half Step Down
+             * @default false
+             */
+            half_step_down: boolean;
+            /** Highest */
+            highest?: number | null;
+            /** Lowest */
+            lowest?: number | null;
+            /**
+             * More
+             * @default 0
+             */
+            more: number;
+            /**
+             * Quick
+             * @default false
+             */
+            quick: boolean;
+            /** @default both */
+            side: components["schemas"]["Side"];
+            /** @default not said */
+            texture: components["schemas"]["Texture"];
+        };
+        /**
          * History
          * @description The labels of the acts that undo and redo would take next.
          */
@@ -2240,6 +2518,18 @@ export interface components {
             /** Key */
             key?: string | null;
         };
+        /**
+         * Mend
+         * @description What is put right of one offer, by its number among what was heard.
+         */
+        Mend: {
+            at?: components["schemas"]["At"] | null;
+            /** Midi */
+            midi?: number | null;
+            moving?: components["schemas"]["Moving"] | null;
+            /** Number */
+            number: number;
+        };
         /** MeterFact */
         MeterFact: {
             /** Denominator */
@@ -2257,6 +2547,12 @@ export interface components {
             /** Numerator */
             numerator: number;
         };
+        /**
+         * Moving
+         * @description How a pitch that moves is played.
+         * @enum {string}
+         */
+        Moving: "bend" | "slide" | "plain";
         /** NewNames */
         NewNames: {
             /** Player */
@@ -2307,6 +2603,41 @@ export interface components {
              * Format: uuid
              */
             solo_id: string;
+        };
+        /**
+         * NoNoteRequest
+         * @description An offer that is no note; `id` is made by whoever says so, so that saying it twice is harmless.
+         */
+        NoNoteRequest: {
+            /** End */
+            end: number;
+            /** @default usual */
+            hand: components["schemas"]["HandSize"];
+            /**
+             * @default {
+             *       "company": "not said",
+             *       "half_step_down": false,
+             *       "more": 0,
+             *       "quick": false,
+             *       "side": "both",
+             *       "texture": "not said"
+             *     }
+             */
+            hints: components["schemas"]["Hints"];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Mends
+             * @default []
+             */
+            mends: components["schemas"]["Mend"][];
+            /** Number */
+            number: number;
+            /** Start */
+            start: number;
         };
         /**
          * Note
@@ -2422,6 +2753,35 @@ export interface components {
             words: string;
         };
         /**
+         * OfferView
+         * @description One offer: the note as it would be written, where it sounds, and what may be put right by a key.
+         */
+        OfferView: {
+            band: components["schemas"]["Band"];
+            /** Blocked */
+            blocked: string;
+            /** End Second */
+            end_second: number;
+            /** Midi */
+            midi: number;
+            moving: components["schemas"]["Moving"] | null;
+            /** Name */
+            name: string;
+            note: components["schemas"]["Note"];
+            /** Number */
+            number: number;
+            /** Others */
+            others: components["schemas"]["PitchOffer"][];
+            /** Places */
+            places: components["schemas"]["Place"][];
+            /** Says */
+            says: string;
+            /** Second */
+            second: number;
+            /** Shown */
+            shown: string;
+        };
+        /**
          * Offers
          * @description What the forms offer to choose from.
          */
@@ -2432,6 +2792,48 @@ export interface components {
             modes: string[];
             /** Tunings */
             tunings: string[];
+        };
+        /**
+         * OffersRequest
+         * @description A span that was listened to, with what was put right since.
+         */
+        OffersRequest: {
+            /** End */
+            end: number;
+            /** @default usual */
+            hand: components["schemas"]["HandSize"];
+            /**
+             * @default {
+             *       "company": "not said",
+             *       "half_step_down": false,
+             *       "more": 0,
+             *       "quick": false,
+             *       "side": "both",
+             *       "texture": "not said"
+             *     }
+             */
+            hints: components["schemas"]["Hints"];
+            /**
+             * Mends
+             * @default []
+             */
+            mends: components["schemas"]["Mend"][];
+            /** Start */
+            start: number;
+        };
+        /**
+         * OffersView
+         * @description What a span offers, how it was heard in words, the curves of all that was heard in it, and what is no note.
+         */
+        OffersView: {
+            /** Curves */
+            curves: components["schemas"]["CurveView"][];
+            /** Left Out */
+            left_out: number;
+            /** Offers */
+            offers: components["schemas"]["OfferView"][];
+            /** Sentence */
+            sentence: string;
         };
         /**
          * OnsetsRequest
@@ -2578,6 +2980,31 @@ export interface components {
             pinned: boolean;
         };
         /**
+         * PitchOffer
+         * @description Another pitch for an offer.
+         */
+        PitchOffer: {
+            /** Midi */
+            midi: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * PitchRead
+         * @description A pitch as it was typed, and its number of MIDI.
+         */
+        PitchRead: {
+            /** Midi */
+            midi: number;
+            /** Name */
+            name: string;
+        };
+        /** PitchText */
+        PitchText: {
+            /** Text */
+            text: string;
+        };
+        /**
          * PitchesRequest
          * @description Pitch names or degrees, separated by spaces, written from `tick` on; each lasts `ticks`.
          */
@@ -2590,6 +3017,16 @@ export interface components {
             tick: number;
             /** Ticks */
             ticks: number;
+        };
+        /**
+         * Place
+         * @description A string and a whole fret, both as the player counts them.
+         */
+        Place: {
+            /** Fret */
+            fret: number;
+            /** String */
+            string: number;
         };
         /** PlaceView */
         PlaceView: {
@@ -2632,7 +3069,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "sound-refused" | "backup-refused" | "nobody-waits" | "not-there" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
+            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "hints-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "sound-refused" | "sound-missing" | "backup-refused" | "nobody-waits" | "not-there" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
             /** Faults */
             faults?: components["schemas"]["FaultDetail"][] | null;
             /** Now */
@@ -3064,6 +3501,12 @@ export interface components {
             written: string;
         };
         /**
+         * Side
+         * @description Where in a stereo sound the soloist stands.
+         * @enum {string}
+         */
+        Side: "both" | "left" | "right" | "centre" | "sides";
+        /**
          * SixString
          * @description A tuning, low to high, whose lowest string is tuned down as far as the part needs.
          */
@@ -3327,6 +3770,27 @@ export interface components {
             /** Tuning */
             tuning: string | null;
         };
+        /**
+         * Span
+         * @description A span of ticks, and what the teacher says of it.
+         */
+        Span: {
+            /** End */
+            end: number;
+            /**
+             * @default {
+             *       "company": "not said",
+             *       "half_step_down": false,
+             *       "more": 0,
+             *       "quick": false,
+             *       "side": "both",
+             *       "texture": "not said"
+             *     }
+             */
+            hints: components["schemas"]["Hints"];
+            /** Start */
+            start: number;
+        };
         /** Staccato */
         Staccato: {
             /**
@@ -3528,6 +3992,33 @@ export interface components {
             /** Strung For */
             strung_for: string;
         };
+        /** TakeRequest */
+        TakeRequest: {
+            /** End */
+            end: number;
+            /** @default usual */
+            hand: components["schemas"]["HandSize"];
+            /**
+             * @default {
+             *       "company": "not said",
+             *       "half_step_down": false,
+             *       "more": 0,
+             *       "quick": false,
+             *       "side": "both",
+             *       "texture": "not said"
+             *     }
+             */
+            hints: components["schemas"]["Hints"];
+            /**
+             * Mends
+             * @default []
+             */
+            mends: components["schemas"]["Mend"][];
+            /** Numbers */
+            numbers: number[];
+            /** Start */
+            start: number;
+        };
         /**
          * TapMade
          * @description Seconds of the recording; `until` when it was let go, where that is to tell how long its note lasts.
@@ -3564,6 +4055,12 @@ export interface components {
              */
             tick: number;
         };
+        /**
+         * Texture
+         * @description How many notes may sound together.
+         * @enum {string}
+         */
+        Texture: "not said" | "one line" | "let ring" | "two notes" | "strum";
         /** Tremolo */
         Tremolo: {
             /**
@@ -3740,6 +4237,57 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    post_check_pitch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PitchText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PitchRead"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_check_tuning: {
         parameters: {
             query?: never;
@@ -3760,6 +4308,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TuningText"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_corrections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Consent"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_corrections: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Consent"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Consent"];
                 };
             };
             /** @description Not Found */
@@ -4300,6 +4946,55 @@ export interface operations {
             };
         };
     };
+    post_first_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recording_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Estimate"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_moment: {
         parameters: {
             query: {
@@ -4730,6 +5425,63 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Basics"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_bend_as_heard: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BendRequest"];
             };
         };
         responses: {
@@ -5665,6 +6417,111 @@ export interface operations {
             };
         };
     };
+    get_hints: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hints"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_listen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Span"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Estimate"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_loop: {
         parameters: {
             query: {
@@ -5735,6 +6592,222 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_offers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OffersRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffersView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_all_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OffersRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffersView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_no_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoNoteRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffersView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_taken: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Not Found */

@@ -4,6 +4,7 @@ import { sentence } from "@/api/client";
 import { NeckMap } from "@/features/fretboard/NeckMap";
 import { EarlierState } from "@/features/notes/EarlierState";
 import { UndoClash } from "@/features/notes/LeftOutDialog";
+import { followWriting } from "@/features/notes/listening";
 import { NoteMenu } from "@/features/notes/NoteMenu";
 import { OtherChangesDialog } from "@/features/notes/OtherChangesDialog";
 import { NoteBars, Panel } from "@/features/notes/Panel";
@@ -110,6 +111,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
     strip.current?.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
   }, []); // eslint-disable-line react-hooks/exhaustive-deps -- the address is read once, then written
   useEffect(() => player.open(soloId, earlier), [soloId, earlier]);
+  useEffect(() => followWriting(), [soloId]);
   useEffect(() => {
     window.addEventListener("pagehide", hurry);
     return () => window.removeEventListener("pagehide", hurry);

@@ -1,7 +1,7 @@
 import { type KeyboardEvent, useState } from "react";
 import type { Command } from "@/score/commands";
 import { blockRows, capOf, stringKeys } from "@/score/hand";
-import { bound, codeOf, keysOf } from "@/score/keymap";
+import { bound, capIn, codeOf, keysOf } from "@/score/keymap";
 import { setLook, useLook } from "@/score/look";
 import { openKeys, useShown } from "@/score/shown";
 import { Button, Dialog, Key } from "@/ui/parts";
@@ -12,6 +12,7 @@ const SHIFTED = Object.values(COMMANDS).flatMap((command) => {
   const of = COMMANDS[command.shift ?? ""];
   return of === undefined ? [] : [{ of, command }];
 });
+const AT_OFFERS = Object.values(COMMANDS).filter((command) => command.instead !== undefined);
 
 /** The keymap, shown with ?. The hand block is on the neck itself; here stands what lies beside it, and each key can be bound anew. */
 export function KeysDialog() {
@@ -124,6 +125,17 @@ export function KeysDialog() {
           <li key={`shift ${command.name}`} className="flex items-baseline gap-3">
             <span className="w-16 shrink-0 text-right text-[13px] text-ink-2">
               ⇧ <Key>{capOf(codeOf(of, keys))}</Key>
+            </span>
+            <span>{command.says}</span>
+          </li>
+        ))}
+      </ul>
+      <h3 className="mb-1 mt-3 font-bold">While offers are shown in the tool “listen”</h3>
+      <ul className="grid grid-cols-1 gap-x-8 gap-y-1 sm:grid-cols-2" aria-label="Keys at offers">
+        {AT_OFFERS.map((command) => (
+          <li key={command.name} className="flex items-baseline gap-3">
+            <span className="w-16 shrink-0 text-right text-[13px] text-ink-2">
+              {capIn(COMMANDS, command, keys).map((cap) => (cap === "⇧" ? `${cap} ` : <Key key={cap}>{cap}</Key>))}
             </span>
             <span>{command.says}</span>
           </li>

@@ -1,5 +1,6 @@
 /** Every command of the page, by name. A stage that is added puts its table here. */
 import { NOTES } from "@/features/notes/commands";
+import { LISTENING } from "@/features/notes/listeningCommands";
 import { SOUND } from "@/features/sound/commands";
 import { type Command, type Commands, table } from "@/score/commands";
 import { openDocument } from "@/score/document";
@@ -79,7 +80,7 @@ const EXPORT = table({
 
 const HELP = table({ keys: { says: "this list of keys", atOnce: true, run: () => openKeys(true) } });
 
-export const COMMANDS: Commands = { ...SOUND, ...NOTES, ...VIEW, ...EXPORT, ...HELP };
+export const COMMANDS: Commands = { ...SOUND, ...NOTES, ...LISTENING, ...VIEW, ...EXPORT, ...HELP };
 /** What the menus at the top list. */
 export const MENUS: Readonly<Record<"Export" | "View", readonly Command[]>> = {
   Export: Object.values(EXPORT),

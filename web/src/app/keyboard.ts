@@ -4,7 +4,7 @@ import { chooseString, endDigits, writeAt, writeDigit } from "@/features/notes/w
 import { type Command, perform } from "@/score/commands";
 import { entryNow, handNow } from "@/score/entry";
 import { learnLetter, placeOf, stringAtKey } from "@/score/hand";
-import { codeOf, commandOf, type Keys, pedalCommand, shifted } from "@/score/keymap";
+import { codeOf, commandOf, inItsPlace, type Keys, pedalCommand, shifted } from "@/score/keymap";
 import { inTurn, redo, undo } from "@/score/sending";
 import { COMMANDS } from "./commands";
 
@@ -52,7 +52,7 @@ const onStrip = (event: KeyboardEvent, keys: Keys): boolean => {
   const own = commandOf(COMMANDS, event.code, keys);
   if (own === null) return false;
   endDigits();
-  const command = event.shiftKey ? shifted(COMMANDS, own) : own;
+  const command = inItsPlace(COMMANDS, event.shiftKey ? shifted(COMMANDS, own) : own);
   if (event.repeat && command.repeats !== true) return true;
   if (!event.shiftKey) own.held?.(true);
   perform(command);

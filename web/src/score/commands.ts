@@ -15,6 +15,9 @@ export type Command<Name extends string = string> = {
   readonly key?: string;
   /** Another command, whose key does this one with shift held down. */
   readonly shift?: string;
+  /** Another command, whose key (and whose shift) does this one while `inForce` says so. */
+  readonly instead?: string;
+  readonly inForce?: () => boolean;
   /** Why it cannot be done now; null when it can. */
   readonly blocked?: () => string | null;
   /** It does not wait behind an undo or a request that is under way. */

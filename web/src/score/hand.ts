@@ -126,6 +126,9 @@ export const capOf = (code: string): string =>
     PageUp: "pg↑",
     NumpadAdd: "num +",
     NumpadSubtract: "num −",
+    NumpadMultiply: "num ×",
+    NumpadDecimal: "num .",
+    Numpad0: "num 0",
   }[code] ??
   code.replace(/^(Key|Digit)/, "");
 

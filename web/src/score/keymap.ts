@@ -1,6 +1,6 @@
 /** Which key does what, by its place on the board. None needs a modifier; all are buttons too, and can be bound anew. */
 import type { Command, Commands } from "./commands";
-import { blockRows, stringKeys } from "./hand";
+import { blockRows, capOf, stringKeys } from "./hand";
 
 export type OwnKeys = Readonly<Partial<Record<string, string>>>; // by command: keys that the reader has bound anew
 
@@ -82,6 +82,17 @@ export const commandOf = (commands: Commands, code: string, keys: Keys): Command
 /** What the key of a command does with shift: something near, or the same. It moves along when the key is bound anew. */
 export const shifted = (commands: Commands, command: Command): Command =>
   Object.values(commands).find((one) => one.shift === command.name) ?? command;
+
+/** What stands in for a command now: at an offer its key does something to that. */
+export const inItsPlace = (commands: Commands, command: Command): Command =>
+  Object.values(commands).find((one) => one.instead === command.name && one.inForce?.() === true) ?? command;
+
+/** The caps that do a command now, shift before its key: its own, or those of the command that it stands in for. */
+export const capIn = (commands: Commands, command: Command, keys: Keys): readonly string[] => {
+  const named = command.instead === undefined ? command : (commands[command.instead] ?? command);
+  const base = named.shift === undefined ? undefined : commands[named.shift];
+  return base === undefined ? [capOf(codeOf(named, keys))] : ["⇧", capOf(codeOf(base, keys))];
+};
 
 const OF_THE_BROWSER = /^(Tab|(Shift|Control|Alt|Meta)(Left|Right)|F\d+)$/;
 const OF_THE_PEDAL = ["PageDown", "PageUp"];

@@ -1,4 +1,5 @@
 /** How a note inks its string: strokes, lifts, waves and bows, as SVG paths. Pure geometry. */
+import { type Axis, toPx } from "./axis";
 import type { Note, NoteView } from "./types";
 
 export const LIFT = 5.5; // pixels a quarter tone
@@ -48,6 +49,16 @@ export const noteSpan = (
   x: toX(view?.expected_s ?? second(note.tick)),
   endX: toX(view?.end_s ?? second(note.tick + note.ticks)),
 });
+
+/** A heard pitch over its string, to the scale of bends; `cents` from `second` on, so many seconds apart. */
+export const heardPath = (
+  { second, step_s, cents }: { readonly second: number; readonly step_s: number; readonly cents: readonly number[] },
+  y: number,
+  axis: Axis,
+): string =>
+  cents
+    .map((one, i) => `${i === 0 ? "M" : "L"}${f(toPx(axis, second + i * step_s))} ${f(y - lift(one / 50))}`)
+    .join("");
 
 /** The stroke of a note, from the number's edge to its end, lifted by the course and waved by the vibrato. */
 export const strokePath = (note: Note, span: Span, y: number, pxPerS: number, numbered: boolean): string => {

@@ -60,6 +60,8 @@ export type Player = {
   readonly stop: () => void;
   readonly setSpeed: (speed: number) => void;
   readonly loopOver: (what: Looped, play: boolean) => Promise<void>;
+  /** A moment of the recording, in seconds, looped as it is; the same again: silence. */
+  readonly loopSeconds: (from: number, to: number) => void;
   /** Second of the recording that sounds now, or sounded at a time stamp of an event; null in silence. */
   readonly position: (at?: number) => number | null;
 };

@@ -5,7 +5,7 @@ import { zoomStep } from "./axis";
 import type { Selection } from "./cursor";
 import { useSaving } from "./saving";
 
-export type Tool = "note" | "hand" | "doubts" | "find" | "by ear" | "versions" | "history";
+export type Tool = "note" | "listen" | "hand" | "doubts" | "find" | "by ear" | "versions" | "history";
 /** Fingerings through a span, one of them shown on the neck. */
 export type Previewed = Selection & { readonly found: Schemas["Ways"]; readonly at: number };
 /** Another part of the same recording, laid under the one in hand. */

@@ -9,7 +9,9 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from usagi.api.workspace import TheWorkspace
-from usagi.flows.setup.estimates import Estimate, EstimateKind, ask, cancel, look
+from usagi.flows.listening.found import EstimateKind
+from usagi.flows.listening.recordings import look_first
+from usagi.flows.setup.estimates import Estimate, ask, cancel, look
 
 router = APIRouter(prefix="/api")
 Bar = Annotated[int, Field(ge=0, le=10_000)]
@@ -27,6 +29,12 @@ class EstimateRequest(BaseModel):
 @router.post("/solos/{solo_id}/estimates")
 def post_estimate(workspace: TheWorkspace, solo_id: UUID, body: EstimateRequest) -> Estimate:
     return ask(workspace, solo_id, body.kind, body.first_bar, body.last_bar, with_offset=body.with_offset)
+
+
+@router.post("/recordings/{recording_id}/first-look")
+def post_first_look(workspace: TheWorkspace, recording_id: UUID) -> list[Estimate]:
+    """Beat, offset, swing and chords of a recording, in this order; what is found or under way is not asked again."""
+    return look_first(workspace, recording_id)
 
 
 @router.get("/estimates/{estimate_id}")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated
 from uuid import UUID
 
@@ -12,6 +13,8 @@ from usagi.api.sound.waiting import while_awaited
 from usagi.api.workspace import TheWorkspace
 from usagi.core.fretboard.tunings import KNOWN
 from usagi.core.pitch.keys import Mode
+from usagi.core.pitch.names import parse_pitch
+from usagi.flows.listening.recordings import look_first
 from usagi.flows.setup.basics import Basics
 from usagi.flows.studio.new_solo import NewSolo, check_tuning, start_solo
 from usagi.flows.studio.recordings import Brought, bring_recording
@@ -44,6 +47,17 @@ class TuningText(BaseModel):
     text: str = Field(max_length=100)
 
 
+class PitchText(BaseModel):
+    text: str = Field(max_length=10)
+
+
+class PitchRead(BaseModel):
+    """A pitch as it was typed, and its number of MIDI."""
+
+    midi: int
+    name: str
+
+
 @router.get("/offers")
 def get_offers() -> Offers:
     return Offers(
@@ -58,11 +72,24 @@ def post_check_tuning(body: TuningText) -> TuningText:
     return TuningText(text=check_tuning(body.text))
 
 
+@router.post("/check/pitch")
+def post_check_pitch(body: PitchText) -> PitchRead:
+    """A pitch as it is typed, `E3`, read back."""
+    midi = parse_pitch(body.text.strip())
+    return PitchRead(midi=midi, name=body.text.strip()[:1].upper() + body.text.strip()[1:])
+
+
 @router.post("/recordings")
 async def post_recording(request: Request, workspace: TheWorkspace, file: Annotated[UploadFile, File()]) -> Brought:
     """Take in a recording; when the page goes away meanwhile, the work ends and nothing is kept."""
     name = file.filename or "the file"
-    return await while_awaited(request, lambda gone: bring_recording(workspace, name, file.file, gone))
+
+    def bring(gone: Callable[[], bool]) -> Brought:
+        brought = bring_recording(workspace, name, file.file, gone)
+        look_first(workspace, brought.recording.id)  # workers begin to hear it
+        return brought
+
+    return await while_awaited(request, bring)
 
 
 @router.post("/solos")

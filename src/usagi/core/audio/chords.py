@@ -96,6 +96,25 @@ def worth_offering(likely: Sequence[ChordHeard]) -> ChordHeard | None:
     return likely[0] if likely and likely[0].belief >= LEAST_BELIEF else None
 
 
+def two_in_bar(
+    whole: Sequence[ChordHeard], first: Sequence[ChordHeard], second: Sequence[ChordHeard]
+) -> tuple[ChordHeard, ChordHeard, float] | None:
+    """The chords of the halves of a bar and the belief in both, where they are believed more than one for the whole.
+
+    >>> a, d, c = ChordHeard(9, "7", 0.5), ChordHeard(2, "7", 0.6), ChordHeard(0, "", 0.3)
+    >>> two_in_bar([c], [a], [d])[2]
+    0.55
+    >>> two_in_bar([a], [a], [a]) is None
+    True
+    """
+    if not first or not second or first[0].root == second[0].root:
+        return None
+    belief = round(float(np.sqrt(first[0].belief * second[0].belief)), 2)
+    if belief < LEAST_BELIEF or (whole and whole[0].belief > belief):
+        return None
+    return first[0], second[0], belief
+
+
 def _likeliest(loudness: NDArray[np.floating]) -> list[ChordHeard]:
     """Shape (semitones, frames) from the lowest on."""
     if loudness.shape[1] == 0 or float(loudness.max(initial=0.0)) < 1e-4:

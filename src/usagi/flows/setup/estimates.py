@@ -4,33 +4,44 @@ from __future__ import annotations
 
 import logging
 import time
-from enum import StrEnum
+from collections.abc import Sequence
 from typing import Any
 from uuid import UUID, uuid4
 
 import numpy as np
 
 from usagi.core.audio import RATE_HZ
-from usagi.core.audio.beats import hear_beats
-from usagi.core.audio.chords import ChordHeard, hear_chords, worth_offering
+from usagi.core.audio.chords import ChordHeard, hear_chords, two_in_bar, worth_offering
 from usagi.core.audio.onsets import onsets
 from usagi.core.audio.swing import hear_swing
-from usagi.core.audio.tuning_offset import measure_offset
 from usagi.core.audio.vocoder import Report
 from usagi.core.degrees.naming import name_pitch
 from usagi.core.document.solo import Ground
 from usagi.core.errors import UsagiError
+from usagi.core.listening.heard import HeardNote
+from usagi.core.listening.hints import Hints
 from usagi.core.meter.feel import FeelKind, SwingUnit
 from usagi.core.meter.ticks import EIGHTH, QUARTER
 from usagi.core.values import Value
-from usagi.flows.sound.pieces import Source, frames_of, mono_parts, source_of
+from usagi.flows.listening.first_look import hear_recording
+from usagi.flows.listening.found import (
+    BarOffers,
+    ChordOffer,
+    EstimateKind,
+    Found,
+    all_frames,
+    beats_found,
+    offset_found,
+)
+from usagi.flows.listening.hearing import frames_between, hear, heard_before, key_of
+from usagi.flows.sound.pieces import Source, frames_of, source_of
 from usagi.flows.sound.renders import NobodyWaits
 from usagi.flows.workspace import NotThere, Workspace
 from usagi.store import estimates as stored
+from usagi.store import hearing as store_hearing
 from usagi.store.database import Pool, StoreAway, transaction
 from usagi.store.queue import line_up
 
-MEASURED_S = 60  # of the middle tell the offset
 REPORT_S = 0.3
 GRACE_S = 1.0
 SHORTEST_S = 0.5
@@ -38,47 +49,6 @@ ABANDONED = "The worker that was at it is gone. Ask again."
 NO_MEMORY = "There was not enough memory for this. Try fewer bars, or close other programs."
 
 log = logging.getLogger("usagi")
-
-
-class EstimateKind(StrEnum):
-    BEATS = "beats"
-    SWING = "swing"
-    CHORDS = "chords"
-    OFFSET = "offset"
-
-
-class PaceFound(Value):
-    """One way to count the beats; the first of them is the first of a bar. Seconds."""
-
-    name: str
-    bpm: float
-    beats: tuple[float, ...]
-
-
-class ChordOffer(Value):
-    symbol: str
-    belief: float
-
-
-class BarOffers(Value):
-    """A bar, the chord that is written first in it (none yet: empty), and what it sounds like, likeliest first."""
-
-    bar: int
-    now: str
-    chord_id: str | None
-    offers: tuple[ChordOffer, ...]
-    suggested: ChordOffer | None = None  # the likeliest, where it is believed enough to be offered in its place
-
-
-class Found(Value):
-    """What was heard, in words, with the values to take it over by."""
-
-    sentence: str
-    cents: float | None = None
-    ratio: float | None = None
-    count: int | None = None
-    paces: tuple[PaceFound, ...] = ()
-    bars: tuple[BarOffers, ...] = ()
 
 
 class Estimate(Value):
@@ -92,6 +62,24 @@ class Estimate(Value):
     trouble: str = ""
 
 
+def ask_notes(workspace: Workspace, solo_id: UUID, start: int, end: int, hints: Hints) -> Estimate:
+    """Ask for the notes between two ticks; what is kept of them is found at once. Raises : NotThere."""
+    estimate = uuid4()
+    with transaction(workspace.pool) as db:
+        source = source_of(db, workspace, solo_id)
+        begin, last = frames_between(source, start, end)
+        store_hearing.keep_hints(db, workspace.scope.studio, solo_id, start, end, hints.model_dump(mode="json"))
+    kept = heard_before(workspace, source, key_of(source, begin, last, hints))
+    asked = {"begin": begin, "last": last, "hints": hints.model_dump(mode="json")}
+    with transaction(workspace.pool) as db:
+        stored.add(db, workspace.scope.studio, estimate, EstimateKind.NOTES, asked, solo=solo_id)
+        if kept is None:
+            line_up(db, workspace.scope.studio, estimate)
+        else:
+            stored.end(db, workspace.scope.studio, estimate, "done", _notes_found(kept).model_dump(mode="json"))
+    return look(workspace, estimate)
+
+
 def ask(
     workspace: Workspace, solo_id: UUID, kind: EstimateKind, first_bar: int, last_bar: int, *, with_offset: bool = True
 ) -> Estimate:
@@ -101,7 +89,7 @@ def ask(
         if source_of(db, workspace, solo_id).recording is None:
             raise NotThere("There is no recording here in which anything could be heard.", solo=str(solo_id))
         asked = {"first_bar": first_bar, "last_bar": last_bar, "with_offset": with_offset}
-        stored.add(db, workspace.scope.studio, estimate, solo_id, kind, asked)
+        stored.add(db, workspace.scope.studio, estimate, kind, asked, solo=solo_id)
         line_up(db, workspace.scope.studio, estimate)
     return Estimate(id=estimate, kind=kind, state="waiting", share=0.0)
 
@@ -170,9 +158,12 @@ def work(workspace: Workspace, estimate: UUID) -> None:
 
 
 def _heard(workspace: Workspace, row: stored.EstimateRow, report: Report) -> Found:
+    if row.recording_id is not None:
+        return hear_recording(workspace, row.recording_id, EstimateKind(row.kind), report)
+    assert row.solo_id is not None
     with transaction(workspace.pool) as db:
         source = source_of(db, workspace, row.solo_id)
-    first, last = int(row.asked["first_bar"]), int(row.asked["last_bar"])
+    first, last = int(row.asked.get("first_bar", 0)), int(row.asked.get("last_bar", 0))
     match EstimateKind(row.kind):
         case EstimateKind.BEATS:
             return _beats(workspace, source, report)
@@ -182,27 +173,25 @@ def _heard(workspace: Workspace, row: stored.EstimateRow, report: Report) -> Fou
             return _chords(
                 workspace, source, (first, last), report, with_offset=bool(row.asked.get("with_offset", True))
             )
+        case EstimateKind.NOTES:
+            return _notes(workspace, source, row.asked, report)
         case _:
-            return _offset(workspace, source)
+            return offset_found(workspace, source)
 
 
-def _all_frames(source: Source) -> int:
-    assert source.recording is not None and source.recording.frames is not None
-    return source.recording.frames
+def _notes(workspace: Workspace, source: Source, asked: dict[str, Any], report: Report) -> Found:
+    hints = Hints.model_validate(asked["hints"])
+    return _notes_found(hear(workspace, source, int(asked["begin"]), int(asked["last"]), hints, report))
+
+
+def _notes_found(heard: Sequence[HeardNote]) -> Found:
+    count = len(heard)
+    return Found(sentence=f"{count} note{'' if count == 1 else 's'} heard.", count=count)
 
 
 def _beats(workspace: Workspace, source: Source, report: Report) -> Found:
     meter = source.ground.timeline.facts_at(0).meter
-    heard = hear_beats(
-        mono_parts(workspace, source, 0, _all_frames(source)),
-        len(meter.pulses),
-        report,
-        compound=meter.compound,
-    )
-    if heard is None:
-        raise NotThere("No beat is to be heard in this recording: tap it.")
-    paces = tuple(PaceFound(name=pace.name, bpm=pace.bpm, beats=pace.beats) for pace in heard.paces)
-    return Found(sentence=heard.sentence, paces=paces)
+    return beats_found(workspace, source, len(meter.pulses), report, compound=meter.compound)
 
 
 def _span(source: Source, first: int, last: int) -> tuple[list[Any], int, int]:
@@ -212,7 +201,7 @@ def _span(source: Source, first: int, last: int) -> tuple[list[Any], int, int]:
     if not bars:
         raise NotThere(f"There are no bars {first} to {last}.")
     begin = max(0, round(ground.grid.second(bars[0].tick) * RATE_HZ))
-    end = min(_all_frames(source), round(ground.grid.second(bars[-1].end) * RATE_HZ))
+    end = min(all_frames(source), round(ground.grid.second(bars[-1].end) * RATE_HZ))
     if end <= begin:
         raise NotThere(f"The bars {first} to {last} lie outside the recording.")
     if end - begin < SHORTEST_S * RATE_HZ:
@@ -242,20 +231,26 @@ def _chords(
     bars, begin, end = _span(source, *numbers)
     ground = source.ground
     second, from_s = ground.grid.second, begin / RATE_HZ
-    spans = [(second(bar.tick) - from_s, second(bar.end) - from_s) for bar in bars]
+    edges = [(bar.tick, bar.end) for bar in bars]
+    middles = [(bar.pulse_ticks()[len(bar.pulse_ticks()) // 2][1]) for bar in bars]
+    halves = [half for (a, b), m in zip(edges, middles, strict=True) for half in ((a, m), (m, b))]
+    spans = [(second(a) - from_s, second(b) - from_s) for a, b in (*edges, *halves)]
     cents = ground.settings.offset_cents if with_offset else 0.0
     heard = hear_chords(frames_of(workspace, source, begin, end, mono=True), spans, cents=cents, report=report)
     offers = []
-    for bar, likely in zip(bars, heard, strict=True):
+    for i, (bar, likely) in enumerate(zip(bars, heard, strict=False)):
         written = next((change for change in ground.timeline.changes if change.bar == bar.number), None)
+        first_half, second_half = heard[len(bars) + 2 * i : len(bars) + 2 * i + 2]
+        two = two_in_bar(likely, first_half, second_half) if len(bar.pulse_ticks()) % 2 == 0 else None
         believed = worth_offering(likely)
+        both = None if two is None else _pair(*two, ground, bar.tick)
         offers.append(
             BarOffers(
                 bar=bar.number,
                 now="" if written is None else written.shown,
                 chord_id=None if written is None else written.id,
-                offers=tuple(_offer(chord, ground, bar.tick) for chord in likely),
-                suggested=None if believed is None else _offer(believed, ground, bar.tick),
+                offers=(*([] if both is None else [both]), *(_offer(chord, ground, bar.tick) for chord in likely)),
+                suggested=both or (None if believed is None else _offer(believed, ground, bar.tick)),
             )
         )
     return Found(sentence="Likeliest first; nothing is taken unasked.", bars=tuple(offers))
@@ -267,10 +262,7 @@ def _offer(chord: ChordHeard, ground: Ground, tick: int) -> ChordOffer:
     return ChordOffer(symbol=f"{root}{chord.quality}", belief=chord.belief)
 
 
-def _offset(workspace: Workspace, source: Source) -> Found:
-    frames = _all_frames(source)
-    begin = max(0, (frames - MEASURED_S * RATE_HZ) // 2)
-    found = measure_offset(frames_of(workspace, source, begin, min(frames, begin + MEASURED_S * RATE_HZ)))
-    if found is None:
-        raise NotThere("Nothing in this recording has a pitch that could be measured.")
-    return Found(sentence=found.sentence, cents=found.cents)
+def _pair(first: ChordHeard, second: ChordHeard, belief: float, ground: Ground, tick: int) -> ChordOffer:
+    """Two chords that share a bar evenly, as they are typed into it."""
+    symbols = [_offer(chord, ground, tick).symbol for chord in (first, second)]
+    return ChordOffer(symbol=" ".join(symbols), belief=belief)

@@ -146,7 +146,7 @@ def _joint(workspace: Workspace, source: Source, wanted: Piece) -> int:
         return wanted.end
     first = wanted.end - JOINT_CONTEXT
     pcm = frames_of(workspace, source, first, wanted.end + JOINT_CONTEXT)
-    return joint_near(_channels(pcm, wanted.channels), first, wanted.end)
+    return joint_near(of_channels(pcm, wanted.channels), first, wanted.end)
 
 
 def _stretched_piece(workspace: Workspace, source: Source, wanted: Piece, report: Report) -> bytes:
@@ -156,7 +156,7 @@ def _stretched_piece(workspace: Workspace, source: Source, wanted: Piece, report
         after = round(CONTEXT_S * RATE_HZ + wanted.tail * wanted.speed_permille / 1_000)
         pcm = frames_of(workspace, source, wanted.start - before, wanted.end + after)
         sound = render(
-            _channels(pcm, wanted.channels),
+            of_channels(pcm, wanted.channels),
             before=before,
             after=after,
             speed_permille=wanted.speed_permille,
@@ -283,7 +283,8 @@ def _line(events: list[StringEvent], begin_s: float, frames: int) -> Sound:
     return line[skip : skip + frames]
 
 
-def _channels(pcm: Sound, wanted: Channels) -> Sound:
+def of_channels(pcm: Sound, wanted: Channels) -> Sound:
+    """What is wanted of a stereo sound; a sound of one channel as it is."""
     if pcm.shape[1] == 1 or wanted is Channels.BOTH:
         return pcm
     left, right = pcm[:, :1], pcm[:, 1:2]

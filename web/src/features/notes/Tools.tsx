@@ -6,11 +6,13 @@ import { DoubtsTool } from "./DoubtsTool";
 import { FindTool } from "./FindTool";
 import { HandTool } from "./HandTool";
 import { HistoryTool } from "./HistoryTool";
+import { ListenTool } from "./ListenTool";
 import type { Player } from "@/score/playing";
 import { VersionsTool } from "./VersionsTool";
 
 const TOOLS: readonly (readonly [Tool, string])[] = [
   ["note", "note"],
+  ["listen", "listen"],
   ["hand", "hand"],
   ["doubts", "doubts"],
   ["by ear", "by ear"],
@@ -29,6 +31,7 @@ export function Tools({ player, children }: Props) {
   );
   const body = {
     note: children,
+    listen: <ListenTool player={player} />,
     hand: <HandTool />,
     doubts: <DoubtsTool player={player} />,
     "by ear": <ByEarTool player={player} />,

@@ -6,9 +6,11 @@ import { type Act, type Nothing, inOrder, together } from "@/score/elements";
 import { clearLatches, type Entry, entryNow, setEntry, setLatch, ticksNow } from "@/score/entry";
 import type { Place } from "@/score/hand";
 import { stepLevel, swell } from "@/score/loudness";
+import { agreeing, offersNow, offersOf } from "@/score/offers";
 import { hint } from "@/score/saving";
 import { act } from "@/score/sending";
 import type { Note, Stack, Tables } from "@/score/types";
+import { takeAt } from "./listening";
 
 const RECENT = 6;
 const FRACTION = 0.25; // of a fret, under a bottleneck
@@ -48,6 +50,12 @@ export const writeAt = (place: Place, shift = false): void => {
   const last = latches.stay ? pickedNote() : null;
   const tick = last?.tick ?? cursor.tick;
   if (tick >= bounds()[1]) return hint("The strip ends here. Add bars in Setup.");
+  const offer = latches.stay ? null : agreeing(offersOf(offersNow()), place, tick, ticksNow() / 2);
+  if (offer !== null) {
+    setEntry({ recent: [...recent.slice(1 - RECENT), place] });
+    clearLatches();
+    return void takeAt(offer, place);
+  }
   const made = writeNote(
     elements,
     {

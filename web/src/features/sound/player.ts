@@ -15,6 +15,8 @@ const MOST_TRIM = 200;
 const PATIENCE_MS = 120; // spares the steps of a dragged slider
 const NEXT_STEP_MS = 700; // after a step of a ladder begins, the next is fetched
 const BACK_FRAMES = 2 * RATE_HZ;
+const MOMENT_LEAD_S = 0.05; // before a moment, so that its attack is heard
+const SHORTEST_MOMENT_S = 0.25;
 const LOOK_MS = 200; // between two looks at which pass sounds
 
 const set = (change: Partial<Playing>): void => usePlaying.setState(change);
@@ -87,6 +89,18 @@ class Player {
     } catch (fault) {
       set({ trouble: sentence(fault) });
     }
+  };
+
+  readonly loopSeconds = (from: number, to: number): void => {
+    const { grid } = openDocument();
+    const startFrame = Math.max(0, Math.round((from - MOMENT_LEAD_S) * RATE_HZ));
+    const endFrame = Math.round(Math.max(to, from + SHORTEST_MOMENT_S) * RATE_HZ);
+    const now = playingNow().loop;
+    if (now?.startFrame === startFrame && now.endFrame === endFrame && this.sounds) return this.dropLoop();
+    const tick = Math.round(grid.tick(from));
+    const loop = { tick, end: Math.max(tick + 1, Math.round(grid.tick(to))), startFrame, endFrame, phrase: null };
+    set({ loop });
+    this.run(planOf(loop));
   };
 
   readonly dropLoop = (): void => {

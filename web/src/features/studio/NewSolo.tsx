@@ -3,6 +3,7 @@ import { api, bring, Refusal, type Schemas, sentence, take } from "@/api/client"
 import { latest } from "@/api/latest";
 import { Area, Button, Choose, Dialog, Field } from "@/ui/parts";
 import { BarOne } from "./BarOne";
+import { FirstLook, type Taken } from "./FirstLook";
 
 type Props = { file: File | null; onClose: () => void; onStarted: (id: string) => void };
 
@@ -52,6 +53,21 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
     chart: "",
   });
   const [barOneS, setBarOneS] = useState(0);
+  const [beats, setBeats] = useState<{ readonly tempo: string; readonly at: readonly number[] } | null>(null);
+  const [cents, setCents] = useState<number | null>(null);
+  /** What was heard goes into the fields; what is typed afterwards stands. */
+  const takeOver = (taken: Taken) => {
+    const { tempo, ratio, chart } = taken;
+    if (taken.barOneS !== undefined) setBarOneS(taken.barOneS);
+    if (taken.cents !== undefined) setCents(taken.cents);
+    if (tempo !== undefined && taken.beats !== undefined) setBeats({ tempo: String(tempo), at: taken.beats });
+    setForm((now) => ({
+      ...now,
+      ...(tempo === undefined ? {} : { tempo: String(tempo) }),
+      ...(ratio === undefined ? {} : ratio < 1.12 ? { feel: "straight" } : { feel: "swing", ratio: String(ratio) }),
+      ...(chart === undefined ? {} : { chart }),
+    }));
+  };
   const set = (name: keyof typeof form) => (event: { target: { value: string } }) =>
     setForm((now) => ({ ...now, [name]: event.target.value }));
   const choose = (name: keyof typeof form) => (value: string) => setForm((now) => ({ ...now, [name]: value }));
@@ -83,14 +99,14 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
       swing_unit: null,
       bars: null,
       pickup_pulses: null,
-      offset_cents: null,
+      offset_cents: cents,
       last_fret: null,
       keep_seconds: false,
       keep_pitches: false,
       first_bar: Number(form.first) || 1,
       last_bar: form.last === "" ? null : Number(form.last),
     }),
-    [form, barOneS],
+    [form, barOneS, cents],
   );
 
   const [tuningRead, setTuningRead] = useState<{ message: string; fault?: string }>({ message: "low to high" });
@@ -120,6 +136,14 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
           },
         }),
       );
+      // The grid goes through the beats that were heard, as long as nothing else was typed over them.
+      if (beats !== null && beats.tempo === form.tempo && Math.abs((beats.at[0] ?? 0) - barOneS) < 0.01)
+        await take(
+          api.PUT("/api/solos/{solo_id}/taps", {
+            params: { path: { solo_id } },
+            body: { taps: [...beats.at], tick: 0, keep_seconds: false },
+          }),
+        );
       onStarted(solo_id);
     } catch (fault) {
       if (fault instanceof Refusal && fault.problem.faults) setFaults(fault.problem.faults);
@@ -176,6 +200,7 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
             )}
           </div>
         )}
+        {brought !== null && <FirstLook recordingId={brought.recording.id} onTake={takeOver} />}
         {brought !== null && <BarOne recording={brought.recording} second={barOneS} onChange={setBarOneS} />}
         <div className="grid grid-cols-1 gap-4 sm:grid-cols-3">
           <Field label="Tune" required value={form.tune} onChange={set("tune")} />

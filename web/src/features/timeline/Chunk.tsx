@@ -12,6 +12,7 @@ import type { Placed } from "@/score/view";
 import { drawn } from "@/ui/signs";
 import { DegreeTablet } from "./DegreeTablet";
 import { NeckNote } from "./NeckNote";
+import { HeardCurves, OfferWash } from "./Offers";
 
 type Props = {
   index: number;
@@ -219,6 +220,8 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
                 {SIGNS[one.kind]}
               </text>
             ))}
+          <OfferWash x={x} near={near} lanes={lanes} />
+          <HeardCurves near={near} axis={axis} lanes={lanes} />
           {notes.map((note) => (
             <NeckNote key={note.id} placed={note} neck={lanes.neck} pxPerS={axis.pxPerS} density={density} />
           ))}

@@ -1,0 +1,108 @@
+"""Notes heard in a span of a recording, by whoever takes the job; kept, so that they are heard once."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from functools import cache
+from typing import Any
+from uuid import UUID
+
+import numpy as np
+import soxr
+
+from usagi.core.audio import RATE_HZ, Sound
+from usagi.core.audio.vocoder import Report, unreported
+from usagi.core.listening import spectrum
+from usagi.core.listening.heard import HeardNote
+from usagi.core.listening.hints import Hints, Side
+from usagi.core.listening.listen import LISTENER, Nets, listen, offset_of, span_line
+from usagi.core.listening.net import AROUND_S, load_judge, load_net
+from usagi.core.listening.stored import from_stored, to_stored
+from usagi.flows.sound.pieces import Channels, Source, frames_of, of_channels
+from usagi.flows.workspace import NotThere, Workspace
+from usagi.media.models import model
+from usagi.store import hearing as stored
+from usagi.store.database import transaction
+
+AROUND = round((AROUND_S + 0.1) * RATE_HZ)
+SIDES = {
+    Side.BOTH: Channels.BOTH,
+    Side.LEFT: Channels.LEFT,
+    Side.RIGHT: Channels.RIGHT,
+    Side.CENTRE: Channels.MIDDLE,
+    Side.SIDES: Channels.SIDE,
+}
+
+
+@cache
+def nets(*, quick: bool = False) -> Nets:
+    """The nets, loaded once in a process."""
+    name = "quick" if quick else "listener"
+    return Nets(load_net(model(name)), load_judge(model(f"{name}-judge")))
+
+
+def warm() -> None:
+    """Load what listens before it is asked for."""
+    nets()
+    nets(quick=True)
+
+
+def key_of(source: Source, start: int, end: int, hints: Hints) -> str:
+    """Of a span in frames of the recording, the hints, the recording's offset and the listener's number."""
+    parts = [LISTENER, start, end, hints.model_dump(mode="json"), round(source.ground.settings.offset_cents, 1)]
+    return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()[:32]
+
+
+def heard_before(workspace: Workspace, source: Source, key: str) -> list[HeardNote] | None:
+    """What is kept under a key; None when it was not heard, or was thrown away since."""
+    assert source.recording is not None
+    with transaction(workspace.pool) as db:
+        found = stored.heard(db, workspace.scope.studio, source.recording.id, key)
+    return None if found is None else [from_stored(one) for one in found]
+
+
+def hear(
+    workspace: Workspace, source: Source, start: int, end: int, hints: Hints, report: Report = unreported
+) -> list[HeardNote]:
+    """The notes between two frames, in seconds of the recording; kept under their key."""
+    assert source.recording is not None
+    pcm = frames_of(workspace, source, start - AROUND, end + AROUND)
+    notes = heard_in(of_channels(pcm, SIDES[hints.side]), hints, source.ground.settings.offset_cents, report)
+    at = start / RATE_HZ
+    found = [to_stored(note, at) for note in notes]
+    key = key_of(source, start, end, hints)
+    with transaction(workspace.pool) as db:
+        stored.keep_heard(db, workspace.scope.studio, source.recording.id, key, json.dumps(found), found)
+    return [from_stored(one) for one in found]
+
+
+def heard_in(sound: Sound, hints: Hints, stated_cents: float, report: Report = unreported) -> list[HeardNote]:
+    """The notes of a sound at 48 kHz that has `AROUND` frames on both sides; seconds count from behind those."""
+    mixed = sound.mean(axis=1, dtype=np.float32)
+    line = soxr.resample(mixed, RATE_HZ, spectrum.RATE_HZ).astype(np.float32)
+    first = round(AROUND / RATE_HZ * spectrum.RATE_HZ)
+    length = round((len(mixed) - 2 * AROUND) / RATE_HZ * spectrum.RATE_HZ)
+    cents = offset_of(mixed[AROUND : len(mixed) - AROUND, None], stated_cents)
+    span = span_line(line, first, first + length)
+    return listen(span, nets(quick=hints.quick), hints, cents=cents, report=report)
+
+
+def frames_between(source: Source, start: int, end: int) -> tuple[int, int]:
+    """The frames of a span of ticks, inside the recording. Raises : NotThere."""
+    if source.recording is None or source.recording.frames is None:
+        raise NotThere("There is no recording here in which notes could be heard.")
+    grid = source.ground.grid
+    begin = max(0, round(grid.second(start) * RATE_HZ))
+    last = min(source.recording.frames, round(grid.second(end) * RATE_HZ))
+    if last - begin < RATE_HZ // 10:
+        raise NotThere("This span lies outside the recording, or is shorter than a tenth of a second.")
+    return begin, last
+
+
+def hints_before(workspace: Workspace, solo_id: UUID, start: int, end: int) -> Hints:
+    """The hints with which this span was listened to, or one that lies over most of it."""
+    with transaction(workspace.pool) as db:
+        workspace.solo(db, solo_id)
+        found: dict[str, Any] | None = stored.hints(db, workspace.scope.studio, solo_id, start, end)
+    return Hints() if found is None else Hints.model_validate(found)

@@ -1,0 +1,158 @@
+import { useEffect, useState } from "react";
+import { api, type Schemas, take } from "@/api/client";
+import { Button } from "@/ui/parts";
+
+type Estimate = Schemas["Estimate"];
+type Found = Schemas["Found"];
+type Pace = Found["paces"][number];
+const LOOK_MS = 400;
+const SURE = 0.75;
+const PERHAPS = 0.5;
+
+/** What is taken over into the form. */
+export type Taken = {
+  readonly tempo?: number;
+  readonly barOneS?: number;
+  /** Beats in seconds, the first of them beat 1 of bar 1; the grid follows them when the solo is begun. */
+  readonly beats?: readonly number[];
+  readonly ratio?: number;
+  readonly cents?: number;
+  readonly chart?: string;
+};
+
+const doubt = (sure: number | null | undefined): string =>
+  sure == null ? "" : sure >= SURE ? "" : sure >= PERHAPS ? "perhaps " : "a guess: ";
+
+/** What workers hear in a recording that has come in, filling itself in as they finish. Nothing waits for it. */
+export function FirstLook({ recordingId, onTake }: { recordingId: string; onTake: (taken: Taken) => void }) {
+  const [estimates, setEstimates] = useState<readonly Estimate[]>([]);
+  useEffect(() => {
+    let open = true;
+    let again: ReturnType<typeof setTimeout> | undefined;
+    const look = () => {
+      const path = { recording_id: recordingId };
+      take(api.POST("/api/recordings/{recording_id}/first-look", { params: { path } })).then(
+        (found) => {
+          if (!open) return;
+          setEstimates(found);
+          if (found.some(({ state }) => state === "waiting" || state === "running")) again = setTimeout(look, LOOK_MS);
+        },
+        () => {
+          if (open) again = setTimeout(look, 4 * LOOK_MS);
+        },
+      );
+    };
+    look();
+    return () => {
+      open = false;
+      clearTimeout(again);
+    };
+  }, [recordingId]);
+  const of = (kind: Estimate["kind"]) => estimates.find((one) => one.kind === kind);
+  return (
+    <ul aria-label="What is heard" className="grid gap-1 border-l-4 border-rule-2 pl-3 text-[15px]">
+      <Heard label="beat" estimate={of("beats")}>
+        {(found) => <Beats found={found} onTake={onTake} />}
+      </Heard>
+      <Heard label="offset" estimate={of("offset")}>
+        {(found) => (
+          <Use says={found.sentence} label="Use the offset" onUse={() => onTake({ cents: found.cents ?? 0 })} />
+        )}
+      </Heard>
+      <Heard label="swing" estimate={of("swing")}>
+        {(found) => (
+          <Use says={found.sentence} label="Use the swing" onUse={() => onTake({ ratio: found.ratio ?? 1 })} />
+        )}
+      </Heard>
+      <Heard label="chords" estimate={of("chords")}>
+        {(found) => (
+          <Use
+            says={`${doubt(found.sure)}${(found.text ?? "").split("\n")[0] ?? ""} …`}
+            label="Use the chords"
+            onUse={() => onTake({ chart: found.text ?? "" })}
+          />
+        )}
+      </Heard>
+    </ul>
+  );
+}
+
+function Heard({
+  label,
+  estimate,
+  children,
+}: {
+  label: string;
+  estimate: Estimate | undefined;
+  children: (found: Found) => React.ReactNode;
+}) {
+  const waits = estimate === undefined || estimate.state === "waiting" || estimate.state === "running";
+  return (
+    <li aria-label={label} className="flex flex-wrap items-center gap-2">
+      <span className="w-14 font-bold">{label}</span>
+      {waits ? (
+        <progress
+          aria-label={`Hearing the ${label}`}
+          className="h-2 w-32 accent-[var(--ink)]"
+          value={estimate?.share}
+          max={1}
+        />
+      ) : estimate.found != null ? (
+        children(estimate.found)
+      ) : (
+        <span className="text-ink-2">{estimate.trouble}</span>
+      )}
+    </li>
+  );
+}
+
+function Use({ says, label, onUse }: { says: string; label: string; onUse: () => void }) {
+  const [used, setUsed] = useState(false);
+  return (
+    <>
+      <span className="min-w-0 flex-1 truncate" title={says}>
+        {says}
+      </span>
+      <Button
+        quiet
+        onClick={() => {
+          setUsed(true);
+          onUse();
+        }}
+      >
+        {used ? `${label} again` : label}
+      </Button>
+    </>
+  );
+}
+
+/** The likeliest pace first; any of its first beats may be beat 1. */
+function Beats({ found, onTake }: { found: Found; onTake: (taken: Taken) => void }) {
+  const [first, setFirst] = useState(0);
+  const use = (pace: Pace) => {
+    const from = found.paces[0]?.beats[first] ?? 0;
+    const beats = pace.beats.filter((beat) => beat > from - 0.02);
+    onTake({ tempo: pace.bpm, barOneS: beats[0] ?? from, beats });
+  };
+  const [heard, ...others] = found.paces;
+  if (heard === undefined) return null;
+  return (
+    <>
+      <span title={found.sentence}>
+        {doubt(found.sure)}about {Math.round(heard.bpm)} a minute, {doubt(found.first_sure)}first beat at{" "}
+        {(heard.beats[first] ?? 0).toFixed(2)} s
+      </span>
+      <Button quiet onClick={() => use(heard)}>
+        Use it
+      </Button>
+      <Button quiet onClick={() => setFirst((first + 1) % 8)}>
+        Next beat is beat 1
+      </Button>
+      {others.map((pace) => (
+        <Button key={pace.name} quiet onClick={() => use(pace)}>
+          {Math.round(pace.bpm)}, {pace.name}
+        </Button>
+      ))}
+    </>
+  );
+}
