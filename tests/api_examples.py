@@ -9,7 +9,7 @@ from uuid import uuid4
 
 from fastapi.testclient import TestClient
 
-from asking import QUARTER, bring, edit, note, opened, send, started, wav, write
+from asking import QUARTER, bring, edit, keep_heard_notes, note, opened, send, started, wav, write
 
 TAB = "\n".join(f"{string}|-5-7-8-|" for string in "eBGDAE")
 
@@ -139,6 +139,19 @@ class World:
             "get_ladder": lambda: Request(query={"lowest": 500, "highest": 1_000, "step": 50, "passes": 3}),
             "get_loop": lambda: self._on_solo(query={"tick": 0, "end": QUARTER}),
             "get_phrase_loop": self._phrase,
+            "get_hints": lambda: self._on_solo(query={"start": 0, "end": QUARTER}),
+            "post_listen": lambda: self._on_solo(
+                body={"start": 0, "end": 2 * QUARTER, "hints": {"texture": "one line"}}
+            ),
+            "post_offers": lambda: self._heard({}),
+            "post_taken": lambda: self._heard({"numbers": [0]}),
+            "post_no_note": lambda: self._heard({"number": 1, "id": str(uuid4())}),
+            "post_all_again": lambda: self._heard({}),
+            "post_bend_as_heard": self._bend,
+            "get_corrections": Request,
+            "put_corrections": lambda: Request(body={"keeps": self.written % 2 == 0}),
+            "post_first_look": lambda: Request(path={"recording_id": self.recording}),
+            "post_check_pitch": lambda: Request(body={"text": "e3"}),
         }
         return make[operation]()
 
@@ -147,6 +160,20 @@ class World:
 
     def _phrase(self) -> Request:
         return Request(path={"solo_id": self.solo, "phrase_id": "p"})
+
+    def _heard(self, body: dict[str, Any]) -> Request:
+        """On a solo of its own, where two notes were heard, the first of them bent."""
+        solo = started(self.client, recording_id=self.recording, title=f"take {uuid4().hex[:6]}")
+        self.span = {"start": 0, "end": 2 * QUARTER, "hints": {}}
+        keep_heard_notes(self.client, solo, self.span, [(0.05, 69, 200.0), (0.5, 72, None)])
+        return Request(path={"solo_id": solo}, body=self.span | body)
+
+    def _bend(self) -> Request:
+        request = self._heard({})
+        solo = str(request.path["solo_id"])
+        bench = opened(self.client, solo)
+        write(self.client, bench, note("bent", 0, course=[[0, 0], [5_040, 2]]))
+        return Request(path=request.path, body=self.span | {"note": "bent"})
 
     def _version(self) -> Request:
         made = self.client.post(f"/api/solos/{self.solo}/versions", json={"name": "simple"}).json()

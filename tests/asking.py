@@ -3,11 +3,21 @@
 from __future__ import annotations
 
 import io
-from uuid import uuid4
+import json
+from uuid import UUID, uuid4
 
 import numpy as np
 import soundfile
 from fastapi.testclient import TestClient
+
+from usagi.core.listening.heard import HeardNote
+from usagi.core.listening.hints import Hints
+from usagi.core.listening.stored import to_stored
+from usagi.core.listening.technique import BendHeard, Joined
+from usagi.flows.listening.hearing import frames_between, key_of
+from usagi.flows.sound.pieces import source_of
+from usagi.store.database import transaction
+from usagi.store.hearing import keep_heard
 
 QUARTER = 10_080
 
@@ -72,3 +82,26 @@ def encoded(seconds: float, kind: str, subtype: str | None = None) -> bytes:
 
 def bring(client: TestClient, name: str, data: bytes):
     return client.post("/api/recordings", files={"file": (name, data)})
+
+
+def keep_heard_notes(
+    client: TestClient, solo: str, span: dict, notes: list[tuple[float, int, float | None]], confidence: float = 0.99
+) -> None:
+    """What a worker would have kept of a span: `(second, MIDI, cents of a bend)`, each a little under half a second."""
+    workspace = client.app.state.workspace
+    with transaction(workspace.pool) as db:
+        source = source_of(db, workspace, UUID(solo))
+    begin, end = frames_between(source, span["start"], span["end"])
+    found = [
+        to_stored(
+            HeardNote(
+                second, second + 0.4, midi, confidence, Joined.PICKED,
+                None if cents is None else BendHeard(((0.0, 0.0), (0.05, 0.0), (0.2, cents))), None, np.zeros(34),
+                others=(midi - 5, midi + 12, midi - 12),
+            )
+        )
+        for second, midi, cents in notes
+    ]  # fmt: skip
+    key = key_of(source, begin, end, Hints.model_validate(span.get("hints") or {}))
+    with transaction(workspace.pool) as db:
+        keep_heard(db, workspace.scope.studio, source.recording.id, key, json.dumps(found), found)

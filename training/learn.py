@@ -20,7 +20,7 @@ from training.net import Listener
 
 CROP: Final = 512
 BATCH: Final = 4
-WEIGHT: Final = {"onset": 6.0, "legato": 6.0, "frame": 1.5, "vibrato": 3.0, "bend": 3.0, "glide": 5.0}
+WEIGHT: Final = {"onset": 3.0, "legato": 4.0, "frame": 1.5, "vibrato": 3.0, "bend": 3.0, "glide": 5.0}
 SHARE: Final = {"onset": 3.0, "legato": 1.0, "frame": 1.0, "vibrato": 0.7, "bend": 0.7, "glide": 0.7}
 LITE: Final = {"fine": 16, "wide": 32, "narrow": 16, "apart": (1, 2, 4, 8, 2)}
 

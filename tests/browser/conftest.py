@@ -114,14 +114,31 @@ def served(server_dsn: str, tmp_path_factory: pytest.TempPathFactory) -> Iterato
     listener.close()
 
 
-@pytest.fixture(scope="session")
-def worker(served: Served) -> Iterator[None]:
+class Worker:
     """A worker of the server's database, as `./usagi demo` has one."""
-    command = [sys.executable, "-m", "usagi.cli", "worker"]
-    process = subprocess.Popen(command, env=os.environ | {"USAGI_DATABASE": served.dsn})
-    yield
-    process.terminate()
-    process.wait(15)
+
+    def __init__(self, dsn: str) -> None:
+        self.dsn = dsn
+        self.begin()
+
+    def begin(self) -> None:
+        command = [sys.executable, "-m", "usagi.cli", "worker"]
+        self.process = subprocess.Popen(command, env=os.environ | {"USAGI_DATABASE": self.dsn})
+
+    def kill(self) -> None:
+        self.process.kill()
+        self.process.wait(15)
+
+    def pause(self, signal: int) -> None:
+        self.process.send_signal(signal)
+
+
+@pytest.fixture(scope="session")
+def worker(served: Served) -> Iterator[Worker]:
+    found = Worker(served.dsn)
+    yield found
+    found.process.terminate()
+    found.process.wait(15)
 
 
 @pytest.fixture(scope="session")

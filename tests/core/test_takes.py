@@ -8,7 +8,6 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-
 from training import sources
 from training.judge import Counts, count
 from training.labels import labels
@@ -16,6 +15,7 @@ from training.played import How
 from training.solos import STYLES, invented
 from training.spaces import SPACES
 from training.takes import take
+
 from usagi.core.listening.hints import Hints
 from usagi.flows.listening.hearing import AROUND, heard_in
 
@@ -44,7 +44,11 @@ def test_a_solo_repeats_from_its_seed_and_a_string_sounds_one_note(style: str) -
     assert piece.notes != invented(78, style=style).notes
     by_string: dict[int, list] = {}
     for note in piece.notes:
-        assert note.end_s > note.onset_s and 0 <= note.fret <= 24 and piece.tuning[note.string - 1] + note.fret == note.midi
+        assert (
+            note.end_s > note.onset_s
+            and 0 <= note.fret <= 24
+            and piece.tuning[note.string - 1] + note.fret == note.midi
+        )
         by_string.setdefault(note.string, []).append(note)
     for line in by_string.values():
         assert all(a.end_s <= b.onset_s + 0.061 for a, b in pairwise(line))
@@ -78,7 +82,7 @@ def test_labels_lie_on_the_onsets_and_the_pitches() -> None:
             continue
         frame = round(note.onset_s * 22_050 / 256)
         assert said.heads[0, round(note.starts_at) - 35, frame] > 0.5
-        assert said.heads[4, :, frame : frame + 3].any() == note.bent or note.bent
+        assert not note.bent or said.heads[4, :, frame + 1].any()
 
 
 @pytest.mark.parametrize(("space", "least"), [("dry", 0.93), ("room", 0.85), ("amplifier", 0.85), ("hiss", 0.85)])

@@ -17,12 +17,18 @@ from fastapi.testclient import TestClient
 from conftest import reachable
 from jobs.asking_workers import Working, ask, played, until, working_client
 from usagi.cli.cluster import THROWAWAY, Cluster
+from usagi.flows.listening import found as found_here
 from usagi.flows.setup import estimates
 from usagi.flows.workspace import Workspace
 from usagi.store.database import create_database, migrate, transaction
 
 SPARE_BYTES = 24_000_000
-KINDS = {"beats": "hear_beats", "swing": "hear_swing", "chords": "hear_chords", "offset": "measure_offset"}
+KINDS = {
+    "beats": (found_here, "hear_beats"),
+    "swing": (estimates, "hear_swing"),
+    "chords": (estimates, "hear_chords"),
+    "offset": (found_here, "measure_offset"),
+}
 
 
 @pytest.fixture
@@ -45,9 +51,9 @@ def test_a_fault_in_any_kind_of_job_is_its_end(
     client: TestClient, workspace: Workspace, monkeypatch: pytest.MonkeyPatch, fault: Exception, words: str
 ) -> None:
     solo = played(client, band(5_200, 8.0))
-    for kind, function in KINDS.items():
+    for kind, (module, function) in KINDS.items():
         estimate = ask(client, solo, kind)
-        monkeypatch.setattr(estimates, function, raised(fault))
+        monkeypatch.setattr(module, function, raised(fault))
         estimates.work(workspace, UUID(estimate))
         found = client.get(f"/api/estimates/{estimate}").json()
         assert (found["state"], words in found["trouble"]) == ("failed", True), kind

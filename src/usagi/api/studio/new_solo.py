@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Annotated
 from uuid import UUID
 
@@ -14,7 +13,6 @@ from usagi.api.workspace import TheWorkspace
 from usagi.core.fretboard.tunings import KNOWN
 from usagi.core.pitch.keys import Mode
 from usagi.core.pitch.names import parse_pitch
-from usagi.flows.listening.recordings import look_first
 from usagi.flows.setup.basics import Basics
 from usagi.flows.studio.new_solo import NewSolo, check_tuning, start_solo
 from usagi.flows.studio.recordings import Brought, bring_recording
@@ -83,13 +81,7 @@ def post_check_pitch(body: PitchText) -> PitchRead:
 async def post_recording(request: Request, workspace: TheWorkspace, file: Annotated[UploadFile, File()]) -> Brought:
     """Take in a recording; when the page goes away meanwhile, the work ends and nothing is kept."""
     name = file.filename or "the file"
-
-    def bring(gone: Callable[[], bool]) -> Brought:
-        brought = bring_recording(workspace, name, file.file, gone)
-        look_first(workspace, brought.recording.id)  # workers begin to hear it
-        return brought
-
-    return await while_awaited(request, bring)
+    return await while_awaited(request, lambda gone: bring_recording(workspace, name, file.file, gone))
 
 
 @router.post("/solos")

@@ -109,7 +109,7 @@ def _row(
         way,
         over,
         float(steady.std()),
-        float(np.mean(np.diff(np.signbit(steady).astype(np.int8)) != 0)) * 4,
+        4 * float(np.sum(np.diff(np.signbit(steady)))) / size,
         0.0 if previous is None else 1.0,
         0.0 if previous is None else float(np.clip((previous.last - first) / 10, -1, 1)),
         0.0 if previous is None else float(np.clip((previous.key - track.key) / 6, -2, 2)),

@@ -140,7 +140,8 @@ def _offers(workspace: Workspace, loaded: Loaded, asked: Asked) -> tuple[list[He
         new_id=new_id,
         hand=asked.hand,
     )
-    return heard, len(out), found
+    inside = [offer for offer in found if asked.start <= offer.note.tick < asked.end]
+    return heard, len(out), inside
 
 
 def _is(one: stored.NoNote, note: HeardNote) -> bool:

@@ -99,7 +99,11 @@ function HintsBar() {
     if (span !== null) void listen(span);
   };
   return (
-    <div role="group" aria-label="Hints" className="flex flex-wrap items-center gap-x-3 gap-y-1 border-t border-rule pt-2">
+    <div
+      role="group"
+      aria-label="Hints"
+      className="flex flex-wrap items-center gap-x-3 gap-y-1 border-t border-rule pt-2"
+    >
       <Select
         small
         label="Notes at a time"
@@ -295,7 +299,10 @@ function OffersBar({ player, offers }: { player: Player; offers: readonly Offer[
 function Corrections() {
   const [consent, setConsent] = useState<Schemas["Consent"] | null>(null);
   useEffect(() => latest(take(api.GET("/api/corrections")), setConsent, () => undefined), []);
-  const say = (keeps: boolean) => void take(api.PUT("/api/corrections", { body: { keeps } })).then(setConsent);
+  const say = (keeps: boolean) => {
+    setConsent({ keeps });
+    void take(api.PUT("/api/corrections", { body: { keeps } })).then(setConsent, () => setConsent(consent));
+  };
   if (consent === null) return null;
   if (consent.keeps === null)
     return (
