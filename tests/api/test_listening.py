@@ -29,7 +29,8 @@ def played_line(*midi: int) -> bytes:
         own, sound = min(strings, key=lambda one: abs(one[0] - pitch))
         at = np.arange(round(0.48 * 44_100)) * 2 ** ((pitch - own) / 12)
         start = round((0.5 + number / 2) * 44_100)
-        line[start : start + len(at)] += np.interp(at, np.arange(len(sound)), sound)
+        fade = np.minimum(1, np.arange(len(at))[::-1] / 2_000)  # so that nothing clicks where it ends
+        line[start : start + len(at)] += np.interp(at, np.arange(len(sound)), sound) * fade
     out = io.BytesIO()
     soundfile.write(out, line / np.abs(line).max() * 0.7, 44_100, format="WAV")
     return out.getvalue()

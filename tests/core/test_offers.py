@@ -148,3 +148,12 @@ def test_the_course_of_a_written_bend_follows_what_was_heard() -> None:
 def test_what_lies_outside_the_bars_or_off_the_neck_is_not_offered() -> None:
     notes = [heard(-3, 69), heard(0, 20), heard(40, 69), heard(1, 69)]
     assert [offer.note.tick for offer in offers(notes, Solo(), GROUND, new_id=ids())] == [QUARTER]
+
+
+def test_a_note_that_was_put_right_is_not_offered_again_as_it_was_heard() -> None:
+    notes = [heard(0, 69), heard(0, 64)]
+    found = offers(notes, Solo(), GROUND, new_id=ids(), mends={0: Mend(number=0, midi=71)})
+    solo = taken(Solo(), found, ids())
+    assert offers(notes, solo, GROUND, new_id=ids()) == []
+    only = taken(Solo(), [offer for offer in found if offer.number == 1], ids())
+    assert [offer.midi for offer in offers(notes, only, GROUND, new_id=ids())] == [69]

@@ -43,6 +43,7 @@ SURE: Final = 0.96
 LIKELY: Final = 0.75
 CONTEXT: Final = 4  # written notes on either side that the hand comes from and goes to
 NEAR_TICKS: Final = 2_520  # a sixteenth of a whole note either way: the same moment
+MOMENT_S: Final = 0.03
 CURVE_POINTS: Final = 32
 
 
@@ -99,10 +100,11 @@ def offers(
     feels = feels_of(solo, ground)
     bars = ground.timeline.bars
     places = laid([note for _, note in numbered], ground, feels)
+    written_already = _written_already(list(zip([note for _, note in numbered], places, strict=True)), solo)
     drafts = [
         (number, note, at)
-        for (number, note), at in zip(numbered, places, strict=True)
-        if bars.first_tick <= at.tick < bars.end_tick and not _written_already(note, at, solo)
+        for i, ((number, note), at) in enumerate(zip(numbered, places, strict=True))
+        if bars.first_tick <= at.tick < bars.end_tick and i not in written_already
     ]
     playable = [(number, note, at) for number, note, at in drafts if note.dead or _reachable(note.midi, solo.settings)]
     notes = _placed([(note, at) for _, note, at in playable], solo, ground, new_id, hand)
@@ -151,15 +153,22 @@ def _reachable(midi: int, settings: SoloSettings) -> bool:
     return bool(places_of(midi, settings.tuning, settings.capo, settings.last_fret))
 
 
-def _written_already(note: HeardNote, at: Laid, solo: Solo) -> bool:
-    """Whether a note of that pitch is written at about that moment, by its tick or by when it was heard."""
-    for other in solo.notes:
-        near = abs(other.tick - at.tick) < NEAR_TICKS or (
-            other.heard is not None and abs(other.heard.onset_s - note.onset_s) < 0.05
-        )
-        if near and (written_pitch(other, solo.settings) == note.midi or (note.dead and other.dead)):
-            return True
-    return False
+def _written_already(notes: Sequence[tuple[HeardNote, Laid]], solo: Solo) -> set[int]:
+    """Places of heard notes that are written: at their pitch, or as the teacher put them right at their moment."""
+    found: set[int] = set()
+    used: set[str] = set()
+    for same in (True, False):
+        for i, (note, at) in enumerate(notes):
+            for other in solo.notes:
+                if i in found or other.id in used:
+                    continue
+                at_its_moment = other.heard is not None and abs(other.heard.onset_s - note.onset_s) < MOMENT_S
+                of_its_pitch = other.dead if note.dead else written_pitch(other, solo.settings) == note.midi
+                near = at_its_moment or abs(other.tick - at.tick) < NEAR_TICKS
+                if (near and of_its_pitch) if same else at_its_moment:
+                    found.add(i)
+                    used.add(other.id)
+    return found
 
 
 def _blocked(note: Note, solo: Solo) -> str:

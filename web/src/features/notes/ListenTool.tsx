@@ -10,6 +10,7 @@ import { type Hints, type Offer, offersNow, setOffers, useOfferInHand, useOffers
 import type { Player } from "@/score/playing";
 import { Button, Key } from "@/ui/parts";
 import { Select } from "@/ui/Select";
+import { drawn } from "@/ui/signs";
 import { NOTES } from "./commands";
 import { hearOffer, leave, listen, nextSeconds, offerAllAgain, toneOfOffer } from "./listening";
 import { LISTENING, type ListeningCommand } from "./listeningCommands";
@@ -22,7 +23,8 @@ const SMALL = "rounded-[4px] border border-rule-2 bg-sheet px-1 h-8";
 /** Listen to a span: what was heard is offered, note by note, and taken or put right by keys. */
 export function ListenTool({ player }: { player: Player }) {
   const recording = useDocument((state) => state.bench?.recording);
-  const { estimate, found, message } = useOffers();
+  const { estimate, found, message, hints } = useOffers();
+  const [hinting, setHinting] = useState(false);
   const name = useSpanName();
   useAhead();
   if (recording?.frames == null)
@@ -36,6 +38,14 @@ export function ListenTool({ player }: { player: Player }) {
               Listen to {name}
             </Button>
             <Button onClick={() => void listen(nextSeconds(), true)}>Next four seconds</Button>
+            <button
+              type="button"
+              aria-expanded={hinting}
+              className="px-1 font-bold underline underline-offset-2"
+              onClick={() => setHinting(!hinting)}
+            >
+              {hintWords(hints)}
+            </button>
           </>
         ) : (
           <>
@@ -57,12 +67,26 @@ export function ListenTool({ player }: { player: Player }) {
           </Button>
         )}
       </div>
+      {hinting && <HintsBar />}
       {found !== null && found.offers.length > 0 && <OffersBar player={player} offers={found.offers} />}
-      <HintsBar />
       {found !== null && <Corrections />}
     </div>
   );
 }
+
+/** The hints that are set, in words. */
+const hintWords = (hints: Hints): string => {
+  const said = [
+    hints.texture === "not said" ? "" : hints.texture,
+    hints.company === "not said" ? "" : hints.company,
+    hints.side === "both" ? "" : hints.side,
+    hints.lowest == null && hints.highest == null ? "" : "in a range",
+    hints.more > 0 ? "more" : hints.more < 0 ? "fewer" : "",
+    hints.half_step_down ? "half a step down" : "",
+    hints.quick ? "quick" : "",
+  ].filter(Boolean);
+  return said.length === 0 ? "Hints" : `Hints: ${said.join(", ")}`;
+};
 
 /** What would be listened to now, in words. */
 function useSpanName(): string {
@@ -102,7 +126,7 @@ function HintsBar() {
     <div
       role="group"
       aria-label="Hints"
-      className="flex flex-wrap items-center gap-x-3 gap-y-1 border-t border-rule pt-2"
+      className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-rule pb-1"
     >
       <Select
         small
@@ -255,7 +279,7 @@ function OffersBar({ player, offers }: { player: Player; offers: readonly Offer[
         aria-label="Offer"
         className="font-naming text-[19px] font-semibold leading-[24px]"
       >
-        {offer === null ? "The cursor is behind the last offer." : offer.says}
+        {offer === null ? "The cursor is behind the last offer." : drawn(offer.says)}
         {offer !== null && offer.blocked !== "" && <span className="text-doubt"> {offer.blocked}</span>}
       </p>
       <div role="toolbar" aria-label="The offer" className="flex flex-wrap gap-x-2 gap-y-1">
@@ -263,7 +287,7 @@ function OffersBar({ player, offers }: { player: Player; offers: readonly Offer[
         <OfferKey name="take sure">take the sure ones</OfferKey>
         <OfferKey name="take all">take all</OfferKey>
         <OfferKey name="other pitch">
-          {offer?.others[0] === undefined ? "other pitch" : `${offer.others[0].name} instead`}
+          {offer?.others[0] === undefined ? "other pitch" : `${drawn(offer.others[0].name)} instead`}
         </OfferKey>
         <OfferKey name="octave">octave</OfferKey>
         <OfferKey name="slide or bend">{offer?.moving === "bend" ? "bend instead" : "slide instead"}</OfferKey>
@@ -285,7 +309,7 @@ function OffersBar({ player, offers }: { player: Player; offers: readonly Offer[
               className={`rounded-[4px] px-[6px] ${one === offer ? "bg-pick text-paper" : "bg-tint/50 hover:bg-tint"} ${one.band === "guess" ? "border border-dashed border-heard" : ""}`}
               onClick={() => setCursor({ tick: one.note.tick, string: one.note.string })}
             >
-              {one.name === "" ? "×" : one.name}
+              {one.name === "" ? "×" : drawn(one.name)}
               {one.band === "sure" ? "" : one.band === "likely" ? " ?" : " ??"}
             </button>
           </li>

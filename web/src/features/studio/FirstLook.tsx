@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
 import { Button } from "@/ui/parts";
+import { Select } from "@/ui/Select";
 
 type Estimate = Schemas["Estimate"];
 type Found = Schemas["Found"];
@@ -148,11 +149,19 @@ function Beats({ found, onTake }: { found: Found; onTake: (taken: Taken) => void
       <Button quiet onClick={() => setFirst((first + 1) % 8)}>
         Next beat is beat 1
       </Button>
-      {others.map((pace) => (
-        <Button key={pace.name} quiet onClick={() => use(pace)}>
-          {Math.round(pace.bpm)}, {pace.name}
-        </Button>
-      ))}
+      <Select
+        small
+        label="Another pace"
+        options={[
+          { value: "", words: "another pace" },
+          ...others.map(({ name, bpm }) => ({ value: name, words: `${Math.round(bpm)}, ${name}` })),
+        ]}
+        value=""
+        onChoose={(name) => {
+          const pace = others.find((one) => one.name === name);
+          if (pace !== undefined) use(pace);
+        }}
+      />
     </>
   );
 }
