@@ -36,11 +36,11 @@ DEAD_S: Final = 0.05
 MOST_DEAD: Final = 0.5  # how sure a dead note is at most
 WITH_A_BAND: Final = Limits(0.45, 0.6, 2, 0.06)
 LIMITS: Final = {
-    Texture.AUTO: Limits(0.45, 0.5, 6, 0.06),
-    Texture.LINE: Limits(0.4, 2.0, 1, 0.045),
-    Texture.RING: Limits(0.4, 0.4, 6, 0.06),
-    Texture.TWO: Limits(0.45, 0.3, 2, 0.05),
-    Texture.STRUM: Limits(0.45, 0.3, 6, 0.13),
+    Texture.AUTO: Limits(0.35, 0.3, 6, 0.06),
+    Texture.LINE: Limits(0.35, 2.0, 1, 0.045),
+    Texture.RING: Limits(0.4, 0.35, 6, 0.06),
+    Texture.TWO: Limits(0.25, 0.07, 2, 0.05),
+    Texture.STRUM: Limits(0.4, 0.3, 6, 0.13),
 }
 LIKELY_BESIDE: Final = 0.05  # of an onset on another key, to be offered in the place of a note
 

@@ -19,7 +19,7 @@ from usagi.core.listening.spectrum import FRAMES_PER_S
 
 Cents = NDArray[np.float64]
 
-BENT, SHAKEN, JOINED, SLID_IN = 0.45, 0.45, 0.45, 0.45  # how likely it must be
+BENT, SHAKEN, JOINED, SLID_IN = 0.6, 0.3, 0.55, 0.5  # how likely it must be
 WHERE_SHAKEN: Final = 0.4  # of the first net, where it hears the shaking
 LEAST_BEND: Final = 30.0  # cents
 NEAR_TOP: Final = 0.15  # of a bend's size: within it the bend has arrived
