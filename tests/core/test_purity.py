@@ -15,7 +15,7 @@ STANDARD = {
     "operator", "re", "statistics", "types", "typing",
 }  # fmt: skip
 OUTSIDE = {"numpy", "scipy", "pydantic"}
-SUBJECTS = {"audio": {"soxr", "onnxruntime"}, "hearing": {"soxr", "onnxruntime"},
+SUBJECTS = {"audio": {"soxr"}, "listening": {"soxr", "onnxruntime"},
             "formats": {"lxml", "mido"}}  # fmt: skip
 BY_NAME = {("document/edits.py", "datetime")}  # reads a time that an edit carries; it asks for none
 INPUT_OUTPUT = {"open", "print", "input", "exec", "eval"}

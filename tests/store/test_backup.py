@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import zipfile
 from collections.abc import Iterator
@@ -147,7 +148,7 @@ def test_a_damaged_file_changes_nothing(fresh: Pool, other: Pool, tmp_path: Path
     cases = [
         (changed("edit.ndjson", lambda data: data.replace(b"chart", b"chort", 1)), "is not what the backup says"),
         (changed("pcm", lambda data: data[:-2] + b"\x01\x02"), "is not what the backup says"),
-        (changed("manifest.json", lambda data: data.replace(b'"format": 2', b'"format": 99')), "newer version"),
+        (changed("manifest.json", lambda data: data.replace(b'"format": 3', b'"format": 99')), "newer version"),
         (changed("manifest.json", lambda data: b"{}"), "not a backup"),
         (changed("manifest.json", lambda data: data.replace(b"usagi", b"other")), "another program"),
     ]
@@ -179,6 +180,25 @@ def test_the_backup_of_the_first_release_is_still_read_and_its_log_replayed(fres
     for _ in range(len({edit["act"] for edit in log})):
         undo(workspace, row.id, {})
     assert open_bench(workspace, row.id).solo.notes == ()
+
+
+def test_a_backup_from_before_listening_has_no_rows_of_it(fresh: Pool, other: Pool, tmp_path: Path) -> None:
+    filled(fresh, tmp_path)
+    back_up(fresh, tmp_path / "all.zip")
+    old = tmp_path / "old.zip"
+    with zipfile.ZipFile(tmp_path / "all.zip") as now, zipfile.ZipFile(old, "w") as then:
+        manifest = json.loads(now.read("manifest.json")) | {"format": 2}
+        for place in now.namelist():
+            if place == "manifest.json" or place.endswith(tuple(f"{table}.ndjson" for table in stored.SINCE_FORMAT)):
+                continue
+            data = now.read(place)
+            if place.endswith("studio.ndjson"):
+                data = data.replace(b'"keeps_corrections": null, ', b"")
+                manifest["parts"][place] = hashlib.sha256(data).hexdigest()
+            then.writestr(place, data)
+        then.writestr("manifest.json", json.dumps(manifest))
+    restore(other, old)
+    assert content(other) == content(fresh)
 
 
 def test_a_document_of_the_first_release_comes_in_as_it_was(fresh: Pool, tmp_path: Path) -> None:

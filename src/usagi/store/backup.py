@@ -29,6 +29,8 @@ TABLES: dict[str, tuple[str, ...]] = {
     "listened_span": ("solo_id", "from_tick", "to_tick"),
     "no_note": ("id",),
 }
+# Tables that came later, and the format of backups that has them first.
+SINCE_FORMAT = {"listened_span": 3, "no_note": 3}
 SOUND_KINDS = ("upload", "pcm")
 STUDIOS = "SELECT id, name, demo FROM studio ORDER BY made_at"
 STUDIO_WORK = """

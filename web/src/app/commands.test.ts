@@ -3,7 +3,9 @@ import type { Command } from "@/score/commands";
 import { capOf, keysOnNeck, learnLetter } from "@/score/hand";
 import {
   bound,
+  capIn,
   codeOf,
+  inItsPlace,
   commandOf,
   type Keys,
   keysOf,
@@ -35,6 +37,24 @@ const boards = [
   { ...plain, numbers: true },
   { ...plain, numbers: true, mirrored: true },
 ];
+
+describe("commands that stand in for others", () => {
+  it("do so while they are in force, and say the key of the other", () => {
+    const instead = all.filter((one) => one.instead !== undefined);
+    expect(instead.length).toBeGreaterThan(5);
+    for (const one of instead) {
+      const other = command(one.instead ?? "");
+      expect(inItsPlace(COMMANDS, other)).toBe(other); // no offer lies at the cursor
+      expect(one.key ?? one.shift).toBeUndefined();
+    }
+    expect(capIn(COMMANDS, command("take offer"), plain)).toEqual(["↵"]);
+    expect(capIn(COMMANDS, command("take sure"), plain)).toEqual(["⇧", "↵"]);
+    expect(capIn(COMMANDS, command("no note"), { ...plain, own: { delete: "KeyX" } })).toEqual(["X"]);
+    expect(
+      inItsPlace({ ...COMMANDS, offer: { ...command("take offer"), inForce: () => true } }, command("reach")).name,
+    ).toBe("take offer");
+  });
+});
 
 describe("the table of commands", () => {
   it("has each name once, and every one says what it does", () => {

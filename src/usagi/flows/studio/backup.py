@@ -26,7 +26,7 @@ from usagi.store.database import Db, Pool, read_consistently, transaction
 from usagi.store.recordings import PART_BYTES, read_sound
 from usagi.store.studios import Scope
 
-FORMAT = 2
+FORMAT = 3
 PROGRAM = "usagi"
 Say = Callable[[str, float], None]  # what is being done, and how much of all is done, 0 to 1
 
@@ -36,8 +36,13 @@ def _with_follows(table: str, row: dict[str, Any]) -> dict[str, Any]:
     return row | {"follows": []} if table == "edit" else row
 
 
+def _with_consent(table: str, row: dict[str, Any]) -> dict[str, Any]:
+    """Format 3: a studio says whether corrections may be kept; nobody was asked before."""
+    return row | {"keeps_corrections": None} if table == "studio" else row
+
+
 # What brings the rows of an older format to the next: {format: function of (table, row)}.
-MIGRATIONS: dict[int, Callable[[str, dict[str, Any]], dict[str, Any]]] = {1: _with_follows}
+MIGRATIONS: dict[int, Callable[[str, dict[str, Any]], dict[str, Any]]] = {1: _with_follows, 2: _with_consent}
 
 
 class BackupRefused(UsagiError):
@@ -177,6 +182,8 @@ def _bring_back(db: Db, archive: zipfile.ZipFile, manifest: dict[str, Any], say:
     solos = recordings = 0
     for studio in (UUID(one["id"]) for one in manifest["studios"]):
         for table in stored.TABLES:
+            if stored.SINCE_FORMAT.get(table, 1) > int(manifest["format"]):
+                continue
             say(f"restoring the rows of {table}", 0.0)
             data = _checked(archive, f"{studio}/{table}.ndjson", parts)
             rows = [_migrated(table, json.loads(line), int(manifest["format"])) for line in data.splitlines()]

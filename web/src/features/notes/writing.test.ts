@@ -7,6 +7,8 @@ vi.mock("@/score/outbox", () => ({
   revise: () => Promise.resolve(),
   leftOut: () => Promise.resolve([]),
 }));
+vi.stubGlobal("matchMedia", () => ({ matches: false }));
+vi.stubGlobal("localStorage", { getItem: () => null });
 vi.stubGlobal(
   "EventSource",
   class {
