@@ -8,6 +8,7 @@ from uuid import UUID, uuid4
 
 import numpy as np
 import soundfile
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from usagi.core.listening.heard import HeardNote
@@ -16,6 +17,7 @@ from usagi.core.listening.stored import to_stored
 from usagi.core.listening.technique import BendHeard, Joined
 from usagi.flows.listening.hearing import frames_between, key_of
 from usagi.flows.sound.pieces import source_of
+from usagi.flows.workspace import Workspace
 from usagi.store.database import transaction
 from usagi.store.hearing import keep_heard
 
@@ -84,11 +86,19 @@ def bring(client: TestClient, name: str, data: bytes):
     return client.post("/api/recordings", files={"file": (name, data)})
 
 
+def workspace_of(client: TestClient) -> Workspace:
+    """What the application works with: for what a worker would do."""
+    app = client.app
+    assert isinstance(app, FastAPI)
+    found: Workspace = app.state.workspace
+    return found
+
+
 def keep_heard_notes(
     client: TestClient, solo: str, span: dict, notes: list[tuple[float, int, float | None]], confidence: float = 0.99
 ) -> None:
     """What a worker would have kept of a span: `(second, MIDI, cents of a bend)`, each a little under half a second."""
-    workspace = client.app.state.workspace
+    workspace = workspace_of(client)
     with transaction(workspace.pool) as db:
         source = source_of(db, workspace, UUID(solo))
     begin, end = frames_between(source, span["start"], span["end"])

@@ -76,7 +76,7 @@ def one(onset: float, midi: int, **fields: object) -> HeardNote:
 
 
 def true(onset: float, midi: float, **fields: object) -> Truth:
-    return Truth(onset, onset + 0.3, midi, Note(id=f"{onset}", tick=0, ticks=10_080, string=1, fret=0, **fields))  # type: ignore[arg-type]
+    return Truth(onset, onset + 0.3, midi, Note(id=f"{onset}", tick=0, ticks=10_080, string=1, fret=0, **fields))
 
 
 def test_a_note_is_right_within_fifty_ms_and_fifty_cents() -> None:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 
 import mir_eval
 import numpy as np
@@ -62,7 +64,7 @@ def count(piece: Piece, heard: list, into: Counts) -> list[tuple[Played, object]
     right = {b for _, b in pairs}
     into.said += [(h.confidence, b in right) for b, h in enumerate(heard)]
     joined = {b: a for a, b in pairs}
-    tests = {
+    tests: dict[str, tuple[Callable[[Played], bool], Callable[[Any], bool]]] = {
         "bend": (lambda n: n.bent, lambda h: h.bend is not None),
         "slide": (lambda n: n.how is How.SLID, lambda h: h.joined == "slide"),
         "vibrato": (lambda n: n.vibrato is not None, lambda h: h.vibrato is not None),

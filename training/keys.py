@@ -83,7 +83,7 @@ def cost(document: SoloDocument, sounds: dict[str, Path], hints: Hints, keys: Ke
 
 def _length(ticks: int, now: int) -> int:
     """Keys from one length to another: longer or shorter, dotted, in a triplet."""
-    places = {}
+    places: dict[int, tuple[int, int]] = {}
     for i, length in enumerate(LENGTHS):
         for value, more in ((length.ticks, 0), (length.dotted, 1), (length.triplet, 1)):
             if value is not None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 import argparse
 import time
 from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
 import numpy as np
 import torch
@@ -22,14 +22,16 @@ CROP: Final = 512
 BATCH: Final = 4
 WEIGHT: Final = {"onset": 3.0, "legato": 4.0, "frame": 1.5, "vibrato": 3.0, "bend": 3.0, "glide": 5.0}
 SHARE: Final = {"onset": 3.0, "legato": 1.0, "frame": 1.0, "vibrato": 0.7, "bend": 0.7, "glide": 0.7}
-LITE: Final = {"fine": 16, "wide": 32, "narrow": 16, "apart": (1, 2, 4, 8, 2)}
+LITE: Final[dict[str, Any]] = {"fine": 16, "wide": 32, "narrow": 16, "apart": (1, 2, 4, 8, 2)}
 
 
 class Takes:
     """Gathered takes in memory; a batch is some crops of them."""
 
     def __init__(self, folder: Path) -> None:
-        self.folder, self.takes, self.known = folder, [], set()
+        self.folder = folder
+        self.takes: list[dict[str, Tensor]] = []
+        self.known: set[Path] = set()
         self.look()
 
     def look(self) -> None:
@@ -87,7 +89,8 @@ def teach(
     net = net.to(memory_format=torch.channels_last)
     takes = Takes(folder)
     optimiser = torch.optim.AdamW(net.parameters(), lr=rate, weight_decay=1e-3)
-    started, step, running = time.monotonic(), 0, {}
+    started, step = time.monotonic(), 0
+    running: dict[str, float] = {}
     while (spent := (time.monotonic() - started) / 60) < minutes:
         share = spent / minutes
         for group in optimiser.param_groups:

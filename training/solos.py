@@ -314,6 +314,7 @@ class _Player:
         if length < 0.4 and shape in ("release", "again"):
             shape = "hold"
         back = float(rng.uniform(0.06, 0.2))
+        points: tuple[tuple[float, float], ...]
         if shape == "prebend":
             let = float(rng.uniform(0.15, 0.4)) * length
             points = ((0.0, up), (let, up), (min(let + back, 0.95 * length), 0.0))

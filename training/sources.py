@@ -15,7 +15,7 @@ import tarfile
 from dataclasses import dataclass
 from io import BytesIO
 from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
 import numpy as np
 import scipy.signal
@@ -67,9 +67,8 @@ def instrument(name: str) -> Instrument:
     kept = FOLDER / f"{name}.npz"
     if not kept.exists():
         notes = _made(name)
-        np.savez(
-            kept, pitches=[p for p, _ in notes], **{f"n{i}": s.astype(np.float16) for i, (_, s) in enumerate(notes)}
-        )
+        arrays: dict[str, Any] = {f"n{i}": s.astype(np.float16) for i, (_, s) in enumerate(notes)}
+        np.savez(kept, pitches=[p for p, _ in notes], **arrays)
     with np.load(kept) as stored:
         pitches = stored["pitches"]
         return Instrument(name, tuple((float(p), stored[f"n{i}"].astype(np.float32)) for i, p in enumerate(pitches)))

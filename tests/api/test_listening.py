@@ -12,7 +12,7 @@ from benchmarks.bands import band
 from fastapi.testclient import TestClient
 from training.sources import travelling_waves
 
-from asking import QUARTER, bring, edit, keep_heard_notes, note, opened, send, started, wav, write
+from asking import QUARTER, bring, edit, keep_heard_notes, note, opened, send, started, wav, workspace_of, write
 from usagi.core.formats.document_json import read_document
 from usagi.flows.listening.corrections import corrected
 from usagi.flows.listening.first_look import KINDS
@@ -46,7 +46,7 @@ def listen(client: TestClient, solo: str, **span: object) -> dict:
     asked = client.post(f"/api/solos/{solo}/listen", json=SPAN | span)
     assert asked.status_code == 200, asked.text
     if asked.json()["state"] != "done":
-        work(client.app.state.workspace, UUID(asked.json()["id"]))
+        work(workspace_of(client), UUID(asked.json()["id"]))
     found: dict = client.get(f"/api/estimates/{asked.json()['id']}").json()
     return found
 
@@ -167,7 +167,7 @@ def test_corrections_are_kept_only_when_wanted_and_as_they_stand_now(client: Tes
     listen(client, heard)
     numbers = {"numbers": [one["number"] for one in offers(client, heard)["offers"]]}
     client.post(f"/api/solos/{heard}/offers/taken", json=SPAN | numbers)
-    workspace = client.app.state.workspace
+    workspace = workspace_of(client)
     assert list(corrected(workspace)) == []
     assert client.put("/api/corrections", json={"keeps": True}).json() == {"keeps": True}
     bench = opened(client, heard)
@@ -196,7 +196,7 @@ def test_what_is_heard_of_a_new_recording_is_asked_once_and_kept(client: TestCli
         one["id"] for one in asked
     ]
     for one in asked:
-        work(client.app.state.workspace, UUID(one["id"]))
+        work(workspace_of(client), UUID(one["id"]))
     beats, offset, swing, chords = client.post(f"/api/recordings/{recording}/first-look").json()
     bpm = 60 / float(np.median(np.diff(known.beats)))
     assert beats["found"]["paces"][0]["bpm"] == pytest.approx(bpm, rel=0.02)

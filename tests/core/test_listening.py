@@ -26,9 +26,9 @@ FRAMES = 300
 def maps(*notes: tuple[int, int, int, float], cents: dict[int, np.ndarray] | None = None) -> Said:
     """What a net would say of notes `(MIDI, first frame, last, strength)`; `cents` along some of them, by place."""
     zero = np.zeros((KEYS, FRAMES), np.float32)
-    said = Said(
-        *(zero.copy() for _ in range(6)), np.zeros((KEYS * PER_KEY, FRAMES), np.float32), np.zeros(FRAMES, np.float32)
-    )
+    heads = {name: zero.copy() for name in ("onset", "legato", "frame", "vibrato", "bend", "glide")}
+    contour = np.zeros((KEYS * PER_KEY, FRAMES), np.float32)
+    said = Said(**heads, contour=contour, dead=np.zeros(FRAMES, np.float32))
     for i, (midi, first, last, strength) in enumerate(notes):
         row = midi - LOWEST_KEY
         said.onset[row, first] = max(said.onset[row, first], strength)

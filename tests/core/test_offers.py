@@ -11,6 +11,7 @@ from usagi.core.document.elements import Note
 from usagi.core.document.rules import check_solo
 from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo
 from usagi.core.document.techniques import Sure
+from usagi.core.document.writing import NewId
 from usagi.core.listening.heard import HeardNote
 from usagi.core.listening.laying import laid, together
 from usagi.core.listening.mending import At, Mend, Moving, mended
@@ -25,7 +26,7 @@ GROUND = Ground(
 )
 
 
-def ids():
+def ids() -> NewId:
     numbers = count()
     return lambda: f"x{next(numbers)}"
 

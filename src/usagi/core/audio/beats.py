@@ -10,7 +10,7 @@ between the beats tells, and the first that is offered is the pulse.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -22,6 +22,7 @@ from usagi.core.audio import RATE_HZ, Sound
 from usagi.core.audio.onsets import onsets
 from usagi.core.audio.pulse import follow, onset_strength
 from usagi.core.audio.spectra import BLOCK, Table, mel_bands, pitch_classes, power
+from usagi.core.audio.sureness import FIRST_WEIGHTS, PACE_WEIGHTS, chance, first_facts, pace_facts
 from usagi.core.audio.vocoder import Report, unreported
 
 Line = NDArray[np.float64]
@@ -33,7 +34,11 @@ BASS_HZ: Final = 180.0
 BORDER: Final = RATE_HZ  # frames either side that tell whether something is struck
 FEWEST: Final = 8
 EIGHTHS: Final = 3  # in the pulse of a compound meter
-SURE, PERHAPS = 0.75, 0.5
+SURE, PERHAPS = 0.85, 0.6
+CLEAR: Final = 0.9  # of beat 1
+MISTAKEN: Final = (2 / 3, 3 / 2, 3 / 4, 4 / 3)  # what a pace is taken for
+CHANGED: Final = 0.1  # how much surer another pace must be
+SLOWEST_BPM, FASTEST_BPM = 50.0, 230.0
 FILLED: Final = 0.3  # of the places between beats, when they are eighths that the band plays
 BESIDE_S: Final = 0.03  # from such a place to what is struck there
 SLOWEST_EIGHTHS: Final = 100.0  # a minute; a pace below it that nothing divides is a pulse
@@ -50,18 +55,20 @@ class Pace:
 
 @dataclass(frozen=True)
 class BeatsHeard:
-    """What was heard. `struck` is the share of beats on which something begins, `first_sure` how clear beat 1 is."""
+    """What was heard. `struck` is the share of beats on which something begins; `sure` and `first_sure` are how likely
+    the first pace (half and twice that count as right) and its beat 1 are."""
 
     paces: tuple[Pace, ...]  # the likeliest first
     struck: float
+    sure: float
     first_sure: float
 
     @property
     def sentence(self) -> str:
-        """What was heard, in words."""
+        """What was heard, in words: of the pace, and of beat 1."""
         heard = self.paces[0]
-        sure = "" if self.struck >= SURE else ", perhaps" if self.struck >= PERHAPS else ", but faintly"
-        first = "beat 1 is clear" if self.first_sure >= SURE else "beat 1 is a guess: check it"
+        sure = "" if self.sure >= SURE else ", perhaps" if self.sure >= PERHAPS else ", but that is a guess"
+        first = "beat 1 is clear" if self.first_sure >= CLEAR else "beat 1 is a guess: check it"
         begins = f"something begins on {self.struck:.0%} of {len(heard.beats)} beats"
         return f"About {heard.bpm:.0f} a minute{sure}: {begins}; {first}."
 
@@ -94,6 +101,8 @@ def hear_beats(
     beats, struck = followed()
     if len(beats) < FEWEST:
         return None
+    mistaken = () if compound else MISTAKEN  # which eighths were followed is asked below
+    beats, struck, sure = _likeliest_pace(beats, struck, followed, strength, mistaken)
     report(0.6)
     step = _eighths_in(beats, struck_at) if compound else EIGHTHS
     if step < EIGHTHS:  # what was followed was no pulse: that is followed anew, so that it slips to no other eighth
@@ -101,9 +110,36 @@ def hear_beats(
         if len(beats) < FEWEST:
             return None
     report(0.7)
-    first, sure = _first_of_bar(beats, strength, spectrum, pulses)
+    first, first_sure = _first_of_bar(beats, strength, spectrum, pulses, struck)
     report(1.0)
-    return BeatsHeard(_paces(beats[first:], step, strength), struck, sure)
+    return BeatsHeard(_paces(beats[first:], step, strength), struck, sure, first_sure)
+
+
+def _likeliest_pace(
+    beats: Line,
+    struck: float,
+    followed: Callable[[float], tuple[Line, float]],
+    strength: Line,
+    mistaken: Sequence[float],
+) -> tuple[Line, float, float]:
+    """Of the pace that was followed and those that it is mistaken for, the likeliest; and how sure it is."""
+    found = [(_sure_of(beats, struck, strength), beats, struck)]
+    for factor in mistaken:
+        bpm = _bpm(beats) * factor
+        if SLOWEST_BPM <= bpm <= FASTEST_BPM:
+            other, hit = followed(bpm)
+            if len(other) >= FEWEST and abs(_bpm(other) / bpm - 1) < 0.08:
+                found.append((_sure_of(other, hit, strength) - CHANGED, other, hit))
+    sure, best, hit = max(found, key=lambda one: one[0])
+    return best, hit, max(0.0, sure)
+
+
+def _facts_of(beats: Line, struck: float, strength: Line) -> Line:
+    return pace_facts(np.round(beats * HEARD_HZ / HOP).astype(np.int64), strength, struck, _bpm(beats))
+
+
+def _sure_of(beats: Line, struck: float, strength: Line) -> float:
+    return chance(_facts_of(beats, struck, strength), PACE_WEIGHTS)
 
 
 @dataclass(frozen=True)
@@ -191,10 +227,18 @@ def _eighths_in(beats: Line, struck_at: Line) -> int:
     return 2 if halves > thirds else EIGHTHS
 
 
-def _first_of_bar(beats: Line, strength: Line, spectrum: _Spectrum, pulses: int) -> tuple[int, float]:
+def _first_of_bar(beats: Line, strength: Line, spectrum: _Spectrum, pulses: int, struck: float) -> tuple[int, float]:
     """Which of the first `pulses` beats begins a bar, and how clear that is, 0 to 1."""
     if pulses < 2 or len(beats) < 2 * pulses:
         return 0, 0.0
+    line = _evidence(beats, strength, spectrum)
+    first = int(np.argmax([line[phase::pulses].mean() for phase in range(pulses)]))
+    pace = _facts_of(beats, struck, strength)
+    return first, chance(first_facts(line, pulses, pace, chance(pace, PACE_WEIGHTS)), FIRST_WEIGHTS)
+
+
+def _evidence(beats: Line, strength: Line, spectrum: _Spectrum) -> Line:
+    """For every beat how much it sounds like the first of a bar: by its bass, its force, and a change of harmony."""
     chroma, low = spectrum.classes, spectrum.low
     at = np.clip(np.round(beats * HEARD_HZ / HOP).astype(int), 2, len(low) - 3)
     bass = np.array([low[k : k + 6].max() - low[max(0, k - 6) : k - 1].mean() for k in at])
@@ -203,11 +247,7 @@ def _first_of_bar(beats: Line, strength: Line, spectrum: _Spectrum, pulses: int)
     shapes = np.array([span / (np.linalg.norm(span) + 1e-9) for span in spans])
     change = np.concatenate([[0.0], 1 - np.sum(shapes[1:] * shapes[:-1], axis=1)])
     evidence = sum(weight * _level(line) for weight, line in ((1.0, bass), (0.5, hard), (1.5, change)))
-    scores = np.array([np.asarray(evidence)[phase::pulses].mean() for phase in range(pulses)])
-    order = np.argsort(scores)[::-1]
-    spread = float(np.std(np.asarray(evidence))) / np.sqrt(len(beats) / pulses) + 1e-9
-    margin = float(scores[order[0]] - scores[order[1]]) / spread
-    return int(order[0]), float(np.clip(margin / 4, 0.0, 1.0))
+    return np.asarray(evidence)
 
 
 def _level(line: Line) -> Line:

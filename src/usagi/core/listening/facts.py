@@ -41,7 +41,8 @@ def before(i: int, tracks: Sequence[Track], onsets: NDArray[np.float64], strengt
     """The track that sounds until about the onset of another, the nearest in pitch; what it may be joined to."""
     track = tracks[i]
     near = np.flatnonzero((onsets < track.onset - 3) & (onsets > track.onset - 400) & (strengths > TRULY))
-    fitting = [tracks[j] for j in near if abs(tracks[j].last - track.first) <= 10 and tracks[j].key != track.key]
+    earlier = [tracks[int(j)] for j in near]
+    fitting = [other for other in earlier if abs(other.last - track.first) <= 10 and other.key != track.key]
     return min(fitting, key=lambda t: (abs(t.key - track.key), -t.onset), default=None)
 
 

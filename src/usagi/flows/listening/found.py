@@ -71,7 +71,7 @@ def beats_found(workspace: Workspace, source: Source, pulses: int, report: Repor
     if heard is None:
         raise NotThere("No beat is to be heard in this recording: tap it.")
     paces = tuple(PaceFound(name=pace.name, bpm=pace.bpm, beats=pace.beats) for pace in heard.paces)
-    sure, first_sure = round(heard.struck, 2), round(heard.first_sure, 2)
+    sure, first_sure = round(heard.sure, 2), round(heard.first_sure, 2)
     return Found(sentence=heard.sentence, paces=paces, sure=sure, first_sure=first_sure)
 
 
