@@ -290,12 +290,20 @@ function OffersBar({ player, offers }: { player: Player; offers: readonly Offer[
           {offer?.others[0] === undefined ? "other pitch" : `${drawn(offer.others[0].name)} instead`}
         </OfferKey>
         <OfferKey name="octave">octave</OfferKey>
-        <OfferKey name="slide or bend">{offer?.moving === "bend" ? "bend instead" : "slide instead"}</OfferKey>
+        <OfferKey name="slide or bend">{offer?.moving == null ? "slide or bend" : `${offer.moving} instead`}</OfferKey>
         <OfferKey name="no note">no note here</OfferKey>
-        <button type="button" className="px-[3px] hover:bg-paper" onClick={() => hearOffer(player)}>
+        <button
+          type="button"
+          className="px-[3px] hover:bg-paper max-sm:min-h-11 max-sm:px-2 max-sm:text-[16px]"
+          onClick={() => hearOffer(player)}
+        >
           hear the moment
         </button>
-        <button type="button" className="px-[3px] hover:bg-paper" onClick={toneOfOffer}>
+        <button
+          type="button"
+          className="px-[3px] hover:bg-paper max-sm:min-h-11 max-sm:px-2 max-sm:text-[16px]"
+          onClick={toneOfOffer}
+        >
           hear its pitch
         </button>
       </div>
