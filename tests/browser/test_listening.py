@@ -189,6 +189,7 @@ def test_whether_corrections_are_kept_is_asked_once(page: Page, served, worker, 
     page.get_by_role("button", name="No", exact=True).click()
     box = page.get_by_role("checkbox", name="keep what I put right, for measuring")
     expect(box).not_to_be_checked()
-    box.check()
+    with page.expect_response(re.compile("/api/corrections")):
+        box.check()
     assert served.get("/api/corrections") == {"keeps": True}
     box.uncheck()

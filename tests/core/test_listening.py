@@ -91,7 +91,7 @@ def test_the_lowest_and_the_highest_note_leave_out_what_lies_beyond() -> None:
 
 
 def test_more_and_fewer_move_what_is_enough() -> None:
-    said = maps((60, 50, 100, 0.35), (64, 120, 180, 0.6))
+    said = maps((60, 50, 100, 0.25), (64, 120, 180, 0.5))
     heard = {more: len(heard_notes(said, judge_by_strength, Hints(more=more))) for more in (-2, 0, 2)}
     assert heard == {-2: 0, 0: 1, 2: 2}
 
@@ -104,7 +104,7 @@ def test_with_a_band_a_second_note_must_be_surer() -> None:
 
 def test_other_likely_pitches_come_before_octaves() -> None:
     said = maps((60, 50, 100, 0.9))
-    said.onset[67 - LOWEST_KEY, 50] = 0.3
+    said.onset[67 - LOWEST_KEY, 50] = 0.2
     (note,) = heard_notes(said, judge_by_strength)
     assert note.others == (67, 72, 48)
 

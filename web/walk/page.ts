@@ -30,6 +30,7 @@ const plainTimeout = setTimeout;
 globalThis.setTimeout = ((run: () => void, ms = 0, ...rest: unknown[]) =>
   plainTimeout(run, ms / HURRY, ...rest)) as typeof setTimeout;
 
+Object.defineProperty(globalThis, "matchMedia", { value: () => ({ matches: false }) });
 const kept = new Map<string, string>();
 Object.defineProperty(globalThis, "localStorage", {
   value: new Proxy(

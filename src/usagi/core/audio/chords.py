@@ -25,6 +25,7 @@ HOP: Final = 1_024
 LOWEST_MIDI, BASS_OCTAVES, OCTAVES = 28, 2, 6
 SHARPNESS: Final = 14.0  # how quickly belief falls with a worse likeness
 BASS_WEIGHT: Final = 0.25
+CLEARLY_TWO: Final = 1.6  # times one: then two are put in the place of one
 LEAST_BELIEF: Final = 0.25  # of a chord that is offered where it stands
 RARE: Final = {"5": 0.06, "m7b5": 0.04}  # what a chord seldom met must fit better by
 LOWEST_OF_CHORD: Final = 48 - LOWEST_MIDI  # below lies the bass alone
@@ -97,9 +98,18 @@ def worth_offering(likely: Sequence[ChordHeard]) -> ChordHeard | None:
 
 
 def two_in_bar(
-    whole: Sequence[ChordHeard], first: Sequence[ChordHeard], second: Sequence[ChordHeard]
+    whole: Sequence[ChordHeard],
+    first: Sequence[ChordHeard],
+    second: Sequence[ChordHeard],
+    *,
+    margin: float = 1.0,
 ) -> tuple[ChordHeard, ChordHeard, float] | None:
     """The chords of the halves of a bar and the belief in both, where they are believed more than one for the whole.
+
+    Parameters
+    ----------
+    whole, first, second : what was heard in the bar and in its halves, likeliest first.
+    margin : how many times the belief in one chord the belief in two must be.
 
     >>> a, d, c = ChordHeard(9, "7", 0.5), ChordHeard(2, "7", 0.6), ChordHeard(0, "", 0.3)
     >>> two_in_bar([c], [a], [d])[2]
@@ -110,7 +120,7 @@ def two_in_bar(
     if not first or not second or first[0].root == second[0].root:
         return None
     belief = round(float(np.sqrt(first[0].belief * second[0].belief)), 2)
-    if belief < LEAST_BELIEF or (whole and whole[0].belief > belief):
+    if belief < LEAST_BELIEF or (whole and margin * whole[0].belief > belief):
         return None
     return first[0], second[0], belief
 

@@ -15,7 +15,7 @@ from uuid import UUID
 import numpy as np
 
 from usagi.core.audio import RATE_HZ
-from usagi.core.audio.chords import ChordHeard, hear_chords, two_in_bar
+from usagi.core.audio.chords import CLEARLY_TWO, ChordHeard, hear_chords, two_in_bar
 from usagi.core.audio.onsets import onsets
 from usagi.core.audio.swing import hear_swing
 from usagi.core.audio.vocoder import Report, unreported
@@ -107,7 +107,7 @@ def _last(bars: list[str]) -> str:
 
 
 def _bar(whole: Heard, first: Heard, second: Heard) -> tuple[str, float]:
-    two = two_in_bar(whole, first, second)
+    two = two_in_bar(whole, first, second, margin=CLEARLY_TWO)
     if two is not None:
         return f"{_symbol(two[0])} {_symbol(two[1])}", two[2]
     if not whole:

@@ -11,7 +11,7 @@ from uuid import UUID, uuid4
 import numpy as np
 
 from usagi.core.audio import RATE_HZ
-from usagi.core.audio.chords import ChordHeard, hear_chords, two_in_bar, worth_offering
+from usagi.core.audio.chords import CLEARLY_TWO, ChordHeard, hear_chords, two_in_bar, worth_offering
 from usagi.core.audio.onsets import onsets
 from usagi.core.audio.swing import hear_swing
 from usagi.core.audio.vocoder import Report
@@ -242,6 +242,7 @@ def _chords(
         written = next((change for change in ground.timeline.changes if change.bar == bar.number), None)
         first_half, second_half = heard[len(bars) + 2 * i : len(bars) + 2 * i + 2]
         two = two_in_bar(likely, first_half, second_half) if len(bar.pulse_ticks()) % 2 == 0 else None
+        clearly = two is not None and two[2] >= CLEARLY_TWO * likely[0].belief
         believed = worth_offering(likely)
         both = None if two is None else _pair(*two, ground, bar.tick)
         offers.append(
@@ -249,8 +250,8 @@ def _chords(
                 bar=bar.number,
                 now="" if written is None else written.shown,
                 chord_id=None if written is None else written.id,
-                offers=(*([] if both is None else [both]), *(_offer(chord, ground, bar.tick) for chord in likely)),
-                suggested=both or (None if believed is None else _offer(believed, ground, bar.tick)),
+                offers=(*(_offer(chord, ground, bar.tick) for chord in likely), *([] if both is None else [both])),
+                suggested=both if clearly else None if believed is None else _offer(believed, ground, bar.tick),
             )
         )
     return Found(sentence="Likeliest first; nothing is taken unasked.", bars=tuple(offers))

@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
 import { latest } from "@/api/latest";
 import { perform } from "@/score/commands";
-import { setCursor, useBarHere, useCursor } from "@/score/cursor";
+import { setCursor, useBarHere, useCursor, useNoteInHand } from "@/score/cursor";
 import { useDocument } from "@/score/document";
 import { capIn, keysOf } from "@/score/keymap";
 import { useLook } from "@/score/look";
@@ -25,6 +25,7 @@ export function ListenTool({ player }: { player: Player }) {
   const recording = useDocument((state) => state.bench?.recording);
   const { estimate, found, message, hints } = useOffers();
   const [hinting, setHinting] = useState(false);
+  const bent = (useNoteInHand()?.course.length ?? 0) > 0;
   const name = useSpanName();
   useAhead();
   if (recording?.frames == null)
@@ -67,6 +68,11 @@ export function ListenTool({ player }: { player: Player }) {
           </Button>
         )}
       </div>
+      {found !== null && bent && (
+        <div className="flex">
+          <OfferKey name="as heard">bend as heard</OfferKey>
+        </div>
+      )}
       {hinting && <HintsBar />}
       {found !== null && found.offers.length > 0 && <OffersBar player={player} offers={found.offers} />}
       {found !== null && <Corrections />}

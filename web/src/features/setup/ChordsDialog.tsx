@@ -28,14 +28,22 @@ export function ChordsDialog({ onTake, onClose }: { onTake: (text: string) => vo
       return;
     }
     const chord_id = bar.chord_id;
+    const two = symbol.includes(" "); // they share the bar
     if (
       await request((solo_id) =>
-        take(
-          api.PUT("/api/solos/{solo_id}/chords/{chord_id}", {
-            params: { path: { solo_id, chord_id } },
-            body: { symbol, bar: bar.bar },
-          }),
-        ),
+        two
+          ? take(
+              api.PUT("/api/solos/{solo_id}/sheet/{bar}", {
+                params: { path: { solo_id, bar: bar.bar } },
+                body: { text: symbol, everywhere: false },
+              }),
+            )
+          : take(
+              api.PUT("/api/solos/{solo_id}/chords/{chord_id}", {
+                params: { path: { solo_id, chord_id } },
+                body: { symbol, bar: bar.bar },
+              }),
+            ),
       )
     )
       setTaken({ ...taken, [bar.bar]: symbol });
