@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
@@ -87,7 +87,6 @@ class Piece:
     kind: str  # line, let ring, double stops, strums, mixed
     start_s: float = 0.6
     tuning: tuple[int, ...] = (64, 59, 55, 50, 45, 40)
-    squeaks: tuple[float, ...] = field(default=())
 
     @property
     def length_s(self) -> float:

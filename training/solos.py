@@ -118,7 +118,6 @@ class _Player:
         self.at = int(rng.integers(len(self.places)))
         self.even_force = rng.random() < 0.3
         self.notes: list[Played] = []
-        self.squeak = 0.0
         self.chord = 0
 
     def _box(self) -> list[tuple[int, int, int]]:

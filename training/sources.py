@@ -2,7 +2,7 @@
 
 `FOLDER` holds what was rendered or fetched once. Packages of Debian: fluidsynth, fluid-soundfont-gm, timgm6mb-soundfont,
 csound-soundfont, timidity, freepats, ffmpeg; of npm: tonejs-instrument-guitar-{acoustic,nylon,electric}-mp3 (CC-BY).
-The last two instruments of `HELD_OUT` take no part in training and tuning.
+The instruments of `HELD_OUT` take no part in training and tuning.
 """
 
 from __future__ import annotations

@@ -6,14 +6,14 @@ vibrato keep the instrument's own tone.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final
 
 import numpy as np
 
 from training.played import How, Line, Piece, Played
-from training.sources import BAND, DRUMS, FONTS, RATE_HZ, Instrument, instrument, training_guitars
+from training.sources import DRUMS, FONTS, RATE_HZ, Instrument, instrument, training_guitars
 from training.spaces import Space, heard_through, some_space
 
 CONTROL: Final = 64  # frames between two points of a pitch curve
@@ -140,9 +140,7 @@ def _curve(chain: list[Played], at: np.ndarray) -> np.ndarray:
             over = share * apart
             frets = np.round(over)
             smooth = frets + np.clip((over - frets) * 2.2, -0.5, 0.5) ** 3 * 4  # stands on a fret, then moves on
-            midi[under] = midi[under][:1] * 0 + chain[i - 1].midi + (over if note.loud < 0.5 else smooth)
-        elif i and note.how in (How.HAMMERED, How.PULLED):
-            pass  # at once
+            midi[under] = chain[i - 1].midi + (over if note.loud < 0.5 else smooth)
     return midi
 
 
@@ -204,7 +202,6 @@ def _dull(line: Line, dead: bool, rng: np.random.Generator) -> Line:
 def _squeak(out: Line, at: float, rng: np.random.Generator) -> None:
     """A finger that runs along a wound string."""
     length = round(float(rng.uniform(0.05, 0.2)) * RATE_HZ)
-    t = np.arange(length) / RATE_HZ
     hz = np.linspace(rng.uniform(900, 2_200), rng.uniform(1_500, 3_500), length)
     noise = rng.standard_normal(length)
     tone = np.sin(2 * np.pi * np.cumsum(hz) / RATE_HZ) * (0.5 + 0.5 * noise)
@@ -212,7 +209,6 @@ def _squeak(out: Line, at: float, rng: np.random.Generator) -> None:
     start = round(at * RATE_HZ)
     line = line[: max(0, len(out) - start)]
     out[start : start + len(line)] += line
-    _ = t
 
 
 # The band --------------------------------------------------------------------------------------------------------------
@@ -286,12 +282,3 @@ def band_alone(piece: Piece, frames: int, cents: float, rng: np.random.Generator
             for tone in tones:
                 lay(comp, base + (root + tone - base) % 12, piece.second(begin), piece.second(end), 0.5 * levels[1])
     return out
-
-
-BAND_NAMES: Final = tuple(f"{font}-{name}" for font in FONTS for name in (*BAND, "drums"))
-
-
-def later(piece: Piece, by_s: float) -> Piece:
-    """The piece with all its notes moved in time."""
-    notes = tuple(replace(n, onset_s=n.onset_s + by_s, end_s=n.end_s + by_s) for n in piece.notes)
-    return replace(piece, notes=notes, start_s=piece.start_s + by_s)

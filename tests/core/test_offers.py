@@ -158,3 +158,26 @@ def test_a_note_that_was_put_right_is_not_offered_again_as_it_was_heard() -> Non
     assert offers(notes, solo, GROUND, new_id=ids()) == []
     only = taken(Solo(), [offer for offer in found if offer.number == 1], ids())
     assert [offer.midi for offer in offers(notes, only, GROUND, new_id=ids())] == [69]
+
+
+def test_a_slide_that_was_made_a_bend_by_mistake_becomes_a_slide_again() -> None:
+    notes = [heard(0, 69), heard(1, 71, joined=Joined.SLID)]
+    bend = {1: Mend(number=1, moving=Moving.BEND)}
+    assert len(mended(notes, bend)) == 1
+    again = mended(notes, bend | {0: Mend(number=0, moving=Moving.SLIDE)})
+    assert [(number, note.midi, note.joined) for number, note in again] == [
+        (0, 69, Joined.PICKED),
+        (1, 71, Joined.SLID),
+    ]
+
+
+def test_the_key_for_octaves_goes_up_then_down_then_back() -> None:
+    one, midi, seen = heard(0, 69, others=(64, 81, 57)), 69, []
+    for _ in range(3):
+        mends = {0: Mend(number=0, midi=midi)} if seen else {}
+        found = offers([one], Solo(), GROUND, new_id=ids(), mends=mends)
+        octave = view_offers(found, [one], Solo(), GROUND, mends=mends, left_out=0).offers[0].octave
+        assert octave is not None
+        midi = octave.midi
+        seen.append(midi)
+    assert seen == [81, 57, 69]

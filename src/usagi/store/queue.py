@@ -15,6 +15,9 @@ _app = App(connector=SyncPsycopgConnector())
 
 
 def line_up(db: Db, studio: UUID, estimate: UUID, *, soon: bool = True) -> None:
-    """Let a worker hear something; a rollback takes the job back, too. What is not for `soon` lets others pass."""
+    """Let a worker hear something; a rollback takes the job back, too.
+
+    Jobs that are not wanted `soon` let others go first.
+    """
     job = _app.configure_task(ESTIMATE, queue=QUEUE, connection=db, priority=0 if soon else -1)
     job.defer(studio=str(studio), estimate=str(estimate))

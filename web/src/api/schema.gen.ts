@@ -2213,8 +2213,16 @@ export interface components {
             cents?: number | null;
             /** Count */
             count?: number | null;
-            /** First Sure */
-            first_sure?: number | null;
+            /**
+             * Doubt
+             * @default
+             */
+            doubt: string;
+            /**
+             * First Doubt
+             * @default
+             */
+            first_doubt: string;
             /**
              * Paces
              * @default []
@@ -2224,8 +2232,11 @@ export interface components {
             ratio?: number | null;
             /** Sentence */
             sentence: string;
-            /** Sure */
-            sure?: number | null;
+            /**
+             * Straight
+             * @default false
+             */
+            straight: boolean;
             /** Text */
             text?: string | null;
         };
@@ -2770,6 +2781,7 @@ export interface components {
             note: components["schemas"]["Note"];
             /** Number */
             number: number;
+            octave: components["schemas"]["PitchOffer"] | null;
             /** Others */
             others: components["schemas"]["PitchOffer"][];
             /** Places */

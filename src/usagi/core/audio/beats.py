@@ -64,11 +64,21 @@ class BeatsHeard:
     first_sure: float
 
     @property
+    def doubt(self) -> str:
+        """The word of doubt about the pace; empty when it is sure."""
+        return "" if self.sure >= SURE else "perhaps" if self.sure >= PERHAPS else "a guess"
+
+    @property
+    def first_doubt(self) -> str:
+        """The word of doubt about beat 1; empty when it is clear."""
+        return "" if self.first_sure >= CLEAR else "a guess"
+
+    @property
     def sentence(self) -> str:
         """What was heard, in words: of the pace, and of beat 1."""
         heard = self.paces[0]
-        sure = "" if self.sure >= SURE else ", perhaps" if self.sure >= PERHAPS else ", but that is a guess"
-        first = "beat 1 is clear" if self.first_sure >= CLEAR else "beat 1 is a guess: check it"
+        sure = {"": "", "perhaps": ", perhaps"}.get(self.doubt, ", but that is a guess")
+        first = "beat 1 is a guess: check it" if self.first_doubt else "beat 1 is clear"
         begins = f"something begins on {self.struck:.0%} of {len(heard.beats)} beats"
         return f"About {heard.bpm:.0f} a minute{sure}: {begins}; {first}."
 

@@ -19,6 +19,7 @@ ON_BEAT = 0.09  # of a divided note: this near to a beat an onset is on it
 CROWD: Final = 0.045  # half the width of a crowd, in divided notes
 FEWEST = 16
 MOST_RATIO = 3.0
+LEAST_SWING: Final = 1.12  # below it nobody hears a swing
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,12 +31,16 @@ class SwingHeard:
     agreement: float
 
     @property
+    def straight(self) -> bool:
+        return self.ratio < LEAST_SWING
+
+    @property
     def sentence(self) -> str:
         """What was measured, in words."""
         rests = f"it rests on {self.count} off-beat{'' if self.count == 1 else 's'}"
         if self.count < FEWEST:
             return f"Too little to go by: {rests}, and {FEWEST} are wanted."
-        kind = "Straight" if self.ratio < 1.12 else f"Swung {self.ratio:.2f} : 1"
+        kind = "Straight" if self.straight else f"Swung {self.ratio:.2f} : 1"
         return f"{kind}; {rests}, {self.agreement:.0%} of what sounds there."
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -62,6 +62,10 @@ class HeardNote:
     rings: bool = False  # on under the next note, on its own string
     slid_from: int = 0  # semitones below the pitch at which a slide into it begins
     slid_s: float = 0.0
+
+    def moved(self, by_s: float) -> HeardNote:
+        """The same, so many seconds later."""
+        return replace(self, onset_s=self.onset_s + by_s, end_s=self.end_s + by_s)
 
 
 def heard_notes(said: Said, judge: Judge, hints: Hints = Hints()) -> list[HeardNote]:

@@ -79,4 +79,4 @@ def _length(note: HeardNote, tick: int, following: int | None, next_s: float | N
         return max(own, following - tick)
     if note.end_s - note.onset_s > ENOUGH * (next_s - note.onset_s) and following - tick <= 2 * pulse:
         return following - tick
-    return min(own if own < following - tick else following - tick, following - tick)
+    return min(own, following - tick)

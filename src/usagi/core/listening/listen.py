@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, fields
 from typing import Final
 
 import numpy as np
@@ -46,14 +46,8 @@ def listen(
     around = round(AROUND_S * FRAMES_PER_S)
     length_s = len(line) / RATE_HZ - 2 * around * HOP / RATE_HZ
     said = _said(line, nets.net, cents + hints.cents, around, report)
-    notes = heard_notes(said, nets.judge, hints)
-    shift = around / FRAMES_PER_S
-    inside = []
-    for note in notes:
-        onset = note.onset_s - shift
-        if -EARLY_S <= onset < length_s:
-            inside.append(replace(note, onset_s=onset, end_s=note.end_s - shift))
-    return inside
+    notes = [note.moved(-around / FRAMES_PER_S) for note in heard_notes(said, nets.judge, hints)]
+    return [note for note in notes if -EARLY_S <= note.onset_s < length_s]
 
 
 def _said(line: Line, net: Net, cents: float, around: int, report: Report) -> Said:

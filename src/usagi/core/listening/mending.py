@@ -60,12 +60,18 @@ def mended(notes: Sequence[HeardNote], mends: Mapping[int, Mend]) -> list[tuple[
         elif moving is Moving.SLIDE and note.bend is not None:
             out += [(number, part) for part in _as_slide(note)]
             continue
-        elif moving is Moving.BEND and note.joined is Joined.SLID and out:
+        elif moving is Moving.BEND and note.joined is Joined.SLID and out and not _apart(out[-1][0], mends):
             before_number, before = out[-1]
             out[-1] = before_number, _as_bend(before, note)
             continue
         out.append((number, note))
     return out
+
+
+def _apart(number: int, mends: Mapping[int, Mend]) -> bool:
+    """Whether the note before a slide is to stay a note of its own: the bend that was made of both is a slide again."""
+    mend = mends.get(number)
+    return mend is not None and mend.moving is Moving.SLIDE
 
 
 def _as_slide(note: HeardNote) -> tuple[HeardNote, ...]:

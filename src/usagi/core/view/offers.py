@@ -18,6 +18,7 @@ from usagi.core.listening.spectrum import FRAMES_PER_S
 from usagi.core.listening.technique import Joined
 from usagi.core.values import Value
 
+OCTAVE: Final = 12
 CURVE_STEP: Final = 2  # frames between two points of a curve
 _JOINED = {"hammer-on": "hammered on", "pull-off": "pulled off", "slide": "slid into"}
 
@@ -44,6 +45,7 @@ class OfferView(Value):
     blocked: str  # why it cannot be taken; empty when it can
     places: tuple[Place, ...]  # where its pitch lies on this neck
     others: tuple[PitchOffer, ...]  # in the order in which a key brings them
+    octave: PitchOffer | None  # what the key for octaves brings: above, below, then back
     moving: Moving | None  # what one key makes of it: a slide of a bend, a bend of a slide
 
 
@@ -112,6 +114,7 @@ def _view(offer: Offer, settings: SoloSettings, ground: Ground, mend: Mend | Non
         words.append("slid into from below" if _from_below(note, note.attack) else "slid into from above")
     if note.vibrato is not None:
         words.append(f"vibrato {note.vibrato.width_cents:.0f} cents, {note.vibrato.rate_hz:.1f} Hz")
+    others = tuple(PitchOffer(midi=midi, name=_name(midi, ground, note.tick)) for midi in _others(offer, mend))
     return OfferView(
         number=offer.number,
         note=note,
@@ -124,7 +127,8 @@ def _view(offer: Offer, settings: SoloSettings, ground: Ground, mend: Mend | Non
         band=offer.band,
         blocked=offer.blocked,
         places=() if note.dead else places_of(offer.midi, settings.tuning, settings.capo, settings.last_fret),
-        others=tuple(PitchOffer(midi=midi, name=_name(midi, ground, note.tick)) for midi in _others(offer, mend)),
+        others=others,
+        octave=next((one for one in others if (one.midi - offer.midi) % OCTAVE == 0), None),
         moving=_moving(heard, mend),
     )
 

@@ -75,14 +75,13 @@ def _swing(workspace: Workspace, source: Source, beats: tuple[float, ...]) -> Fo
     begin, end = round(inside[0] * RATE_HZ), round(inside[-1] * RATE_HZ)
     struck = onsets(frames_of(workspace, source, begin, end, mono=True)) / RATE_HZ + begin / RATE_HZ
     heard = hear_swing(struck, np.array(inside))
-    return Found(sentence=heard.sentence, ratio=heard.ratio, count=heard.count, sure=heard.agreement)
+    return Found(sentence=heard.sentence, ratio=heard.ratio, count=heard.count, straight=heard.straight)
 
 
 def _chords(workspace: Workspace, source: Source, beats: tuple[float, ...], report: Report) -> Found:
     """A chart's text of bars of four beats: what is likeliest in each, a repeat sign where that stays."""
     lines = [*beats[::PULSES]]
     bars: list[str] = []
-    beliefs: list[float] = []
     for first in range(0, len(lines) - 1, AT_ONCE):
         edges = lines[first : first + AT_ONCE + 1]
         begin = max(0, round((edges[0] - 0.1) * RATE_HZ))
@@ -92,27 +91,25 @@ def _chords(workspace: Workspace, source: Source, beats: tuple[float, ...], repo
         halves = [half for a, b in spans for half in ((a, (a + b) / 2), ((a + b) / 2, b))]
         heard = hear_chords(sound, [*spans, *halves])
         for i in range(len(spans)):
-            one, belief = _bar(heard[i], heard[len(spans) + 2 * i], heard[len(spans) + 2 * i + 1])
+            one = _bar(heard[i], heard[len(spans) + 2 * i], heard[len(spans) + 2 * i + 1])
             bars.append("%" if bars and one in ("", _last(bars)) else one or "N.C.")
-            beliefs.append(belief)
         report(min(1.0, (first + AT_ONCE) / len(lines)))
     rows = [" | ".join(bars[i : i + 4]) for i in range(0, len(bars), 4)]
-    sure = round(float(np.mean(beliefs)), 2) if beliefs else 0.0
     text = "\n".join(f"| {row} |" for row in rows)
-    return Found(sentence=f"{len(bars)} bars of chords, a guess: your ear has the last word.", text=text, sure=sure)
+    return Found(
+        sentence=f"{len(bars)} bars of chords, a guess: your ear has the last word.", text=text, doubt="a guess"
+    )
 
 
 def _last(bars: list[str]) -> str:
     return next((bar for bar in reversed(bars) if bar != "%"), "")
 
 
-def _bar(whole: Heard, first: Heard, second: Heard) -> tuple[str, float]:
+def _bar(whole: Heard, first: Heard, second: Heard) -> str:
     two = two_in_bar(whole, first, second, margin=CLEARLY_TWO)
     if two is not None:
-        return f"{_symbol(two[0])} {_symbol(two[1])}", two[2]
-    if not whole:
-        return "", 0.0
-    return _symbol(whole[0]), whole[0].belief
+        return f"{_symbol(two[0])} {_symbol(two[1])}"
+    return _symbol(whole[0]) if whole else ""
 
 
 def _symbol(chord: ChordHeard) -> str:

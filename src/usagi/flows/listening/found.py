@@ -53,8 +53,9 @@ class Found(Value):
     cents: float | None = None
     ratio: float | None = None
     count: int | None = None
-    sure: float | None = None  # 0 to 1, how sure the measured value is
-    first_sure: float | None = None  # that the first beat is the first of a bar
+    doubt: str = ""  # about what was found, in a word; empty where there is none
+    first_doubt: str = ""  # about beat 1
+    straight: bool = False  # of a swing: it is none
     text: str | None = None  # of a chart
     paces: tuple[PaceFound, ...] = ()
     bars: tuple[BarOffers, ...] = ()
@@ -71,8 +72,7 @@ def beats_found(workspace: Workspace, source: Source, pulses: int, report: Repor
     if heard is None:
         raise NotThere("No beat is to be heard in this recording: tap it.")
     paces = tuple(PaceFound(name=pace.name, bpm=pace.bpm, beats=pace.beats) for pace in heard.paces)
-    sure, first_sure = round(heard.sure, 2), round(heard.first_sure, 2)
-    return Found(sentence=heard.sentence, paces=paces, sure=sure, first_sure=first_sure)
+    return Found(sentence=heard.sentence, paces=paces, doubt=heard.doubt, first_doubt=heard.first_doubt)
 
 
 def offset_found(workspace: Workspace, source: Source) -> Found:
@@ -82,4 +82,4 @@ def offset_found(workspace: Workspace, source: Source) -> Found:
     found = measure_offset(frames_of(workspace, source, begin, min(frames, begin + MEASURED_S * RATE_HZ)))
     if found is None:
         raise NotThere("Nothing in this recording has a pitch that could be measured.")
-    return Found(sentence=found.sentence, cents=found.cents, sure=found.agreement)
+    return Found(sentence=found.sentence, cents=found.cents)

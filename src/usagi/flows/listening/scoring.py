@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -189,11 +189,7 @@ def hear_document(document: SoloDocument, sounds: dict[str, Path], hints: Hints)
     first, last = begin - AROUND, end + AROUND
     part = np.pad(pcm[max(0, first) : last], ((max(0, -first), max(0, last - len(pcm))), (0, 0)))
     heard = heard_in(part, hints, document.ground.settings.offset_cents)
-    return truth, [moved(one, begin / RATE_HZ) for one in heard]
-
-
-def moved(note: HeardNote, by_s: float) -> HeardNote:
-    return replace(note, onset_s=note.onset_s + by_s, end_s=note.end_s + by_s)
+    return truth, [one.moved(begin / RATE_HZ) for one in heard]
 
 
 def _share(part: float, whole: float) -> float | None:

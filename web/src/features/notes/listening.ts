@@ -42,6 +42,7 @@ const path = () => ({ path: { solo_id: openDocument().bench?.solo_id ?? "" } });
 const viewOf = (sent: unknown): Schemas["OffersView"] => sent as Schemas["OffersView"];
 
 let looking: ReturnType<typeof setTimeout> | undefined;
+let soon: ReturnType<typeof setTimeout> | undefined; // until the offers are looked at again
 
 /** Listen to a span with the hints that are set, or with those that it was listened to before. */
 export const listen = async (span: Selection, kept = false): Promise<void> => {
@@ -91,6 +92,7 @@ export const leave = (): void => {
 
 /** The offers beside what is written now. */
 export const lookAgain = async (): Promise<void> => {
+  clearTimeout(soon);
   try {
     setOffers({
       found: viewOf(await take(api.POST("/api/solos/{solo_id}/offers", { params: path(), body: asked() }))),
@@ -102,7 +104,6 @@ export const lookAgain = async (): Promise<void> => {
 
 /** While a solo is open its offers follow what is written; they end with it. */
 export const followWriting = (): (() => void) => {
-  let soon: ReturnType<typeof setTimeout> | undefined;
   const end = useDocument.subscribe((now, before) => {
     if (now.elements.notes === before.elements.notes || offersNow().found === null) return;
     clearTimeout(soon);
@@ -197,9 +198,8 @@ export const otherPitch = (): void => {
 export const otherOctave = (): void => {
   const offer = offerInHand();
   if (offer === null) return;
-  const octaves = offer.others.filter(({ midi }) => Math.abs(midi - offer.midi) % 12 === 0);
-  const next = octaves[0];
-  if (next === undefined) return hint("No octave of it lies on this neck.");
+  const next = offer.octave;
+  if (next == null) return hint("No octave of it lies on this neck.");
   mend({ number: offer.number, midi: next.midi });
 };
 export const slideOrBend = (): void => {

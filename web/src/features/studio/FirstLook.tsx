@@ -7,8 +7,6 @@ type Estimate = Schemas["Estimate"];
 type Found = Schemas["Found"];
 type Pace = Found["paces"][number];
 const LOOK_MS = 400;
-const SURE = 0.75;
-const PERHAPS = 0.5;
 
 /** What is taken over into the form. */
 export type Taken = {
@@ -16,13 +14,13 @@ export type Taken = {
   readonly barOneS?: number;
   /** Beats in seconds, the first of them beat 1 of bar 1; the grid follows them when the solo is begun. */
   readonly beats?: readonly number[];
-  readonly ratio?: number;
+  /** Of a swing; null: it is straight. */
+  readonly ratio?: number | null;
   readonly cents?: number;
   readonly chart?: string;
 };
 
-const doubt = (sure: number | null | undefined): string =>
-  sure == null ? "" : sure >= SURE ? "" : sure >= PERHAPS ? "perhaps " : "a guess: ";
+const said = (doubt: string): string => (doubt === "" ? "" : `${doubt}: `);
 
 /** What workers hear in a recording that has come in, filling itself in as they finish. Nothing waits for it. */
 export function FirstLook({ recordingId, onTake }: { recordingId: string; onTake: (taken: Taken) => void }) {
@@ -62,13 +60,17 @@ export function FirstLook({ recordingId, onTake }: { recordingId: string; onTake
       </Heard>
       <Heard label="swing" estimate={of("swing")}>
         {(found) => (
-          <Use says={found.sentence} label="Use the swing" onUse={() => onTake({ ratio: found.ratio ?? 1 })} />
+          <Use
+            says={found.sentence}
+            label="Use the swing"
+            onUse={() => onTake({ ratio: found.straight ? null : (found.ratio ?? null) })}
+          />
         )}
       </Heard>
       <Heard label="chords" estimate={of("chords")}>
         {(found) => (
           <Use
-            says={`${doubt(found.sure)}${(found.text ?? "").split("\n")[0] ?? ""} …`}
+            says={`${said(found.doubt)}${(found.text ?? "").split("\n")[0] ?? ""} …`}
             label="Use the chords"
             onUse={() => onTake({ chart: found.text ?? "" })}
           />
@@ -140,7 +142,7 @@ function Beats({ found, onTake }: { found: Found; onTake: (taken: Taken) => void
   return (
     <>
       <span title={found.sentence}>
-        {doubt(found.sure)}about {Math.round(heard.bpm)} a minute, {doubt(found.first_sure)}first beat at{" "}
+        {said(found.doubt)}about {Math.round(heard.bpm)} a minute, {said(found.first_doubt)}first beat at{" "}
         {(heard.beats[first] ?? 0).toFixed(2)} s
       </span>
       <Button quiet onClick={() => use(heard)}>

@@ -64,7 +64,7 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
     setForm((now) => ({
       ...now,
       ...(tempo === undefined ? {} : { tempo: String(tempo) }),
-      ...(ratio === undefined ? {} : ratio < 1.12 ? { feel: "straight" } : { feel: "swing", ratio: String(ratio) }),
+      ...(ratio === undefined ? {} : ratio === null ? { feel: "straight" } : { feel: "swing", ratio: String(ratio) }),
       ...(chart === undefined ? {} : { chart }),
     }));
   };
