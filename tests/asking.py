@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import json
 from uuid import UUID, uuid4
 
 import numpy as np
@@ -15,11 +14,10 @@ from usagi.core.listening.heard import HeardNote
 from usagi.core.listening.hints import Hints
 from usagi.core.listening.stored import to_stored
 from usagi.core.listening.technique import BendHeard, Joined
-from usagi.flows.listening.hearing import frames_between, key_of
+from usagi.flows.listening.hearing import frames_between, keep, key_of
 from usagi.flows.sound.pieces import source_of
 from usagi.flows.workspace import Workspace
 from usagi.store.database import transaction
-from usagi.store.hearing import keep_heard
 
 QUARTER = 10_080
 
@@ -113,5 +111,4 @@ def keep_heard_notes(
         for second, midi, cents in notes
     ]  # fmt: skip
     key = key_of(source, begin, end, Hints.model_validate(span.get("hints") or {}))
-    with transaction(workspace.pool) as db:
-        keep_heard(db, workspace.scope.studio, source.recording.id, key, json.dumps(found), found)
+    keep(workspace, source.recording.id, key, found)

@@ -31,10 +31,13 @@ class Block(nn.Module):
 
 
 class Listener(nn.Module):
-    """`fine` and `wide` channels; the heads come out as logits: (batch, 6, keys, frames), contour, dead."""
+    """`fine` and `wide` channels; the heads come out as logits: (batch, 6, keys, frames), contour, dead.
+
+    The block that looks 32 frames away sees .66 s either way: as far as the string that a long echo comes from.
+    """
 
     def __init__(
-        self, fine: int = 32, wide: int = 64, narrow: int = 32, apart: tuple[int, ...] = (1, 2, 4, 8, 4, 2)
+        self, fine: int = 32, wide: int = 64, narrow: int = 32, apart: tuple[int, ...] = (1, 2, 4, 8, 32, 4, 2)
     ) -> None:
         super().__init__()
         self.first = nn.Sequential(

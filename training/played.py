@@ -44,6 +44,7 @@ class Played:
     palm_mute: bool = False
     ring: bool = False
     chord: int = 0  # notes that are struck together have the same number, above 0
+    raked: int = 0  # muted strings that are brushed on the way to it; they are dead notes of their own
 
     @property
     def bent(self) -> bool:

@@ -64,9 +64,19 @@ KINDS: Final = {"line": 0.58, "mixed": 0.14, "double stops": 0.12, "let ring": 0
 
 
 def invented(
-    seed: int, *, bars: int = 4, style: str | None = None, kind: str | None = None, busy: float = 1.0
+    seed: int,
+    *,
+    bars: int = 4,
+    style: str | None = None,
+    kind: str | None = None,
+    busy: float = 1.0,
+    rakes: float = 0.0,
 ) -> Piece:
-    """A solo of a seed; in a busy one the left hand does more than players usually do, so that there is much to learn."""
+    """A solo of a seed.
+
+    In a busy one the left hand does more than players usually do, so that there is much to learn; `rakes` is the share
+    of picked notes with room before them that are raked into.
+    """
     rng = np.random.default_rng([seed, 17])
     style = str(rng.choice(list(STYLES))) if style is None else style
     kind = str(rng.choice(list(KINDS), p=list(KINDS.values()))) if kind is None else kind
@@ -90,6 +100,8 @@ def invented(
         start_s=float(rng.uniform(0.3, 1.2)),
     )
     notes = _Player(piece, how, rng).play()
+    if rakes:
+        notes = _raked(notes, rakes, np.random.default_rng([seed, 29]))
     return replace(piece, notes=tuple(sorted(notes, key=lambda note: (note.onset_s, note.string))))
 
 
@@ -350,6 +362,29 @@ class _Player:
             long = note.onset_s + float(self.rng.uniform(0.8, 3.5))
             out.append(replace(note, end_s=float(min(later - 0.01, long)), ring=True, dead=False))
         return [note for note in out if note.end_s - note.onset_s > 0.05]
+
+
+def _raked(notes: list[Played], share: float, rng: np.random.Generator) -> list[Played]:
+    """Muted strings brushed before notes: of the lower strings, on to the note."""
+    out: list[Played] = []
+    for note in notes:
+        most = min(3, 6 - note.string)
+        apart = float(rng.uniform(0.014, 0.035))
+        count = int(rng.integers(2, most + 1)) if most >= 2 else 0
+        first = note.onset_s - count * apart
+        free = count and note.how is How.PICKED and not note.dead and not note.chord and first > 0.05
+        if free and rng.random() < share and all(first - other.onset_s > 0.12 for other in out[-2:]):
+            out = [replace(other, end_s=min(other.end_s, first)) for other in out]
+            for k in range(count):
+                at = first + k * apart
+                string = note.string + count - k
+                out.append(
+                    Played(at, at + 0.03, TUNING[string - 1] + note.fret, string, note.fret, note.tick, 1,
+                           loud=note.loud * float(rng.uniform(0.4, 0.8)), dead=True)
+                )  # fmt: skip
+            note = replace(note, raked=count)
+        out.append(note)
+    return out
 
 
 def _written(points: tuple[tuple[int, int], ...]) -> tuple[tuple[int, int], ...]:

@@ -137,8 +137,8 @@ def some_space(rng: np.random.Generator, guitar: str = "") -> Space:
         tilt_db=float(rng.uniform(-7, 7)) if perhaps(0.7) else 0.0,
         resonance=(float(rng.uniform(200, 4_000)), float(rng.uniform(-8, 8))) if perhaps(0.5) else None,
         room=(float(rng.uniform(0.2, 2.2)), float(rng.uniform(-22, -3))) if perhaps(0.5) else None,
-        delay=(float(rng.uniform(0.12, 0.6)), float(rng.uniform(-20, -6)), float(rng.uniform(0.1, 0.5)))
-        if perhaps(0.2)
+        delay=(float(rng.uniform(0.1, 0.65)), float(rng.uniform(-20, -5)), float(rng.uniform(0.1, 0.55)))
+        if perhaps(0.4)
         else None,
         hiss_db=float(rng.uniform(-65, -26)) if perhaps(0.6) else None,
         hum_db=float(rng.uniform(-60, -28)) if perhaps(0.2) else None,

@@ -19,27 +19,31 @@ pytestmark = pytest.mark.browser
 LINE = (64, 67, 69, 71, 72, 71, 69, 67)
 
 
-def line_of(*midi: int) -> np.ndarray:
-    """A pitch on every beat at 120 from half a second on, by a string that tuned nothing."""
+def line_of(*midi: int, bent: int | None = None) -> np.ndarray:
+    """A pitch on every beat at 120 from half a second on, by a string that tuned nothing; one is bent a whole step."""
     line = np.zeros(round((1.5 + len(midi) / 2) * 48_000))
     strings = travelling_waves()
     for number, pitch in enumerate(midi):
         own, sound = min(strings, key=lambda one: abs(one[0] - pitch))
-        at = np.arange(round(0.48 * 48_000)) * 2 ** ((pitch - own) / 12) * 44_100 / 48_000
+        frames = np.arange(round(0.48 * 48_000))
+        up = 2 * np.clip((frames / 48_000 - 0.1) / 0.12, 0, 1) if number == bent else np.zeros(len(frames))
+        at = np.concatenate([[0], np.cumsum(2 ** ((pitch + up - own) / 12) * 44_100 / 48_000)[:-1]])
         start = round((0.5 + number / 2) * 48_000)
         fade = np.minimum(1, np.arange(len(at))[::-1] / 2_000)  # so that nothing clicks where it ends
         line[start : start + len(at)] += np.interp(at, np.arange(len(sound)), sound) * fade
     return np.asarray(line / np.abs(line).max() * 0.7)
 
 
-@pytest.fixture
-def line(served) -> str:
-    """A solo without a note on such a recording."""
+def solo_on(served, sound: np.ndarray) -> str:
+    """A solo without a note on such a recording; some noise makes every recording another."""
     name = f"Line {np.random.default_rng().integers(10**9)}"
     basics = {"tempo_bpm": 120, "bar_one_s": 0.5, "last_bar": 4}
-    return str(
-        served.bring(name, line_of(*LINE) + np.random.default_rng().normal(0, 1e-4, len(line_of(*LINE))), basics=basics)
-    )
+    return str(served.bring(name, sound + np.random.default_rng().normal(0, 1e-4, len(sound)), basics=basics))
+
+
+@pytest.fixture
+def line(served) -> str:
+    return solo_on(served, line_of(*LINE))
 
 
 def listen(page: Page, solo: str) -> None:
@@ -139,6 +143,54 @@ def test_a_key_that_agrees_with_a_sure_offer_takes_it_as_it_was_heard(page: Page
     saved(page)
     (note,) = served.stored(line)["notes"]
     assert (note["string"], note["fret"], note["ticks"]) == (2, 500, QUARTER) and note["heard"] is not None
+
+
+def test_ahead_of_the_cursor_is_listened_to_while_one_writes(page: Page, served, worker, line: str) -> None:
+    listen(page, line)
+    page.get_by_role("button", name="Hints").click()
+    page.get_by_label("listen ahead while I write").check()
+    until(page, "document.querySelectorAll('[data-offer]').length >= 7")  # the bar at the cursor, and the next
+    page.get_by_role("button", name="note", exact=True).click()  # one writes with whichever tool is open
+    strip = page.get_by_role("group", name="Strip")
+    strip.focus()
+    page.get_by_label("Position").fill("5")
+    page.get_by_label("Position").press("Enter")
+    page.keyboard.press("Digit5")  # string 2, fret 5: the E that is heard
+    expect(page.get_by_role("option")).to_have_count(1)
+    saved(page)
+    second_bar = re.compile(rf'"start":{4 * QUARTER}\b')
+    with page.expect_response(
+        lambda answer: "/offers?" in answer.url and bool(second_bar.search(answer.request.post_data or ""))
+    ) as answer:
+        for _ in range(8):
+            page.keyboard.press("ArrowRight")
+    ticks = [offer["note"]["tick"] for offer in answer.value.json()["offers"]]
+    assert {4 * QUARTER, 5 * QUARTER, 6 * QUARTER, 7 * QUARTER} <= set(ticks) and min(ticks) >= 4 * QUARTER
+    expect(page.get_by_role("option")).to_have_count(1)
+
+
+def test_a_written_bend_takes_its_size_and_timing_from_what_is_heard(page: Page, served, worker) -> None:
+    solo = solo_on(served, line_of(64, 67, 69, 71, bent=2))
+    at = 2 * QUARTER
+    note = {"id": "bent", "tick": at, "ticks": QUARTER, "string": 2, "fret": 1000, "course": [[0, 0], [7_560, 1]]}
+    served.edit(solo, [{"kind": "note", "id": "bent", "before": None, "after": note}])
+    open_at(page, solo)
+    page.keyboard.press("NumpadMultiply")
+    expect(page.get_by_role("list", name="Offers").get_by_role("listitem")).to_have_count(3, timeout=30_000)
+    page.get_by_role("option").click()
+    page.get_by_role("button", name="bend as heard").click()
+    saved(page)
+    (bent,) = served.stored(solo)["notes"]
+    (arrives, top) = max(bent["course"], key=lambda point: point[1])
+    assert top == 4 and arrives == pytest.approx(0.22 * 2 * QUARTER, abs=QUARTER / 8)
+    page.get_by_role("group", name="Strip").focus()
+    with page.expect_response(lambda answer: answer.request.method == "POST" and "/offers?" not in answer.url):
+        page.keyboard.press("Minus")
+    assert served.stored(solo)["notes"][0]["course"] == note["course"]
+    page.get_by_role("option").click()
+    with page.expect_response(re.compile(r"/bend-as-heard\?")):
+        page.keyboard.press("NumpadDecimal")
+    assert served.stored(solo)["notes"][0]["course"] == bent["course"]
 
 
 def test_hints_are_kept_with_the_span_and_what_another_writes_meanwhile_stays(

@@ -116,6 +116,19 @@ def test_a_dead_note_is_a_guess() -> None:
     assert [round(note.onset_s * FRAMES_PER_S) for note in dead] == [150] and dead[0].confidence <= 0.5
 
 
+@pytest.mark.parametrize(("strokes", "raked"), [((), 0), ((47,), 0), ((45, 47), 2), ((42, 45, 47), 3), ((30, 33), 0)])
+def test_strings_brushed_on_the_way_to_a_note_are_a_rake(strokes: tuple[int, ...], raked: int) -> None:
+    said = maps((60, 50, 100, 0.9))
+    for stroke in strokes:
+        said.dead[stroke - 1 : stroke + 2] = np.maximum(said.dead[stroke - 1 : stroke + 2], (0.75, 0.95, 0.75))
+    heard = heard_notes(said, judge_by_strength)
+    (note,) = [one for one in heard if not one.dead]
+    assert note.raked == raked
+    assert from_stored(to_stored(note)).raked == raked
+    if raked:
+        assert not any(one.dead for one in heard)
+
+
 def test_facts_are_numbers_of_every_track() -> None:
     found = tracks(maps((60, 50, 100, 0.9), (64, 0, 10, 0.5), (91, 295, 300, 0.5)))
     cut, rows = facts_of(found, maps((60, 50, 100, 0.9)))

@@ -53,6 +53,20 @@ def test_a_note_that_rings_on_keeps_its_end() -> None:
     assert places[0].ticks == 3 * QUARTER
 
 
+def test_a_rake_is_a_guess_over_the_strings_below_and_plain_without_it() -> None:
+    note = heard(0, 64, raked=3)
+    (offer,) = offers([note], Solo(), GROUND, new_id=ids())
+    assert offer.band is Band.GUESS and offer.note.rake is not None
+    strings = [offer.note.string + k for k in (3, 2, 1) if offer.note.string + k <= 6]
+    assert list(offer.note.rake.strings) == strings
+    written = taken(Solo(), [offer], ids())
+    check_solo(written, GROUND, written.notes)
+    (plain,) = offers([note], Solo(), GROUND, new_id=ids(), mends={0: Mend(number=0, moving=Moving.PLAIN)})
+    assert plain.note.rake is None and plain.band is Band.SURE
+    (low,) = offers([heard(0, 40, raked=2)], Solo(), GROUND, new_id=ids())
+    assert low.note.string == 6 and low.note.rake is None
+
+
 def test_offers_lie_under_the_hand_and_their_bands_follow_their_confidence() -> None:
     found = offers(
         [heard(0, 69, confidence=0.99), heard(1, 72, confidence=0.8), heard(2, 71, confidence=0.4)],

@@ -6,7 +6,9 @@ from uuid import UUID, uuid4
 
 import pytest
 
+from usagi.flows.listening.hearing import keep
 from usagi.flows.workspace import Workspace
+from usagi.media.cache import Cache
 from usagi.store import hearing
 from usagi.store.database import Pool, transaction
 from usagi.store.recordings import Recording, add_recording
@@ -22,18 +24,27 @@ def recording(pool: Pool, workspace: Workspace) -> UUID:
     return item.id
 
 
-def test_what_was_not_used_for_longest_makes_room(
-    pool: Pool, workspace: Workspace, recording: UUID, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_what_was_not_used_for_longest_makes_room(pool: Pool, workspace: Workspace, recording: UUID) -> None:
     studio = workspace.scope.studio
-    monkeypatch.setattr(hearing, "MOST_BYTES", 250)
     for key in ("first", "second", "third"):
         with transaction(pool) as db:
-            hearing.keep_heard(db, studio, recording, key, "x" * 100, [key])
+            hearing.keep_heard(db, studio, recording, key, [key, "x" * 90], most=250)
             hearing.heard(db, studio, recording, "first")  # it is used again and again
     with transaction(pool) as db:
         found = {key: hearing.heard(db, studio, recording, key) for key in ("first", "second", "third")}
-    assert found == {"first": ["first"], "second": None, "third": ["third"]}
+    assert {key for key, kept in found.items() if kept is not None} == {"first", "third"}
+
+
+def test_what_was_heard_goes_first_when_the_disk_is_short_of_room(
+    pool: Pool, workspace: Workspace, recording: UUID, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    studio = workspace.scope.studio
+    keep(workspace, recording, "first", ["x" * 900])
+    monkeypatch.setattr(Cache, "free_bytes", 100_000)
+    keep(workspace, recording, "second", ["x" * 900])
+    with transaction(pool) as db:
+        assert hearing.heard(db, studio, recording, "first") is None
+        assert hearing.heard(db, studio, recording, "second") == ["x" * 900]
 
 
 def test_no_notes_are_found_between_seconds_and_can_be_notes_again(

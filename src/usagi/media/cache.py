@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import os
+import shutil
 import threading
 from collections.abc import Callable
 from pathlib import Path
@@ -19,6 +20,11 @@ class Cache:
         self._making: dict[str, threading.Lock] = {}
         self._guard = threading.Lock()
         folder.mkdir(parents=True, exist_ok=True)
+
+    @property
+    def free_bytes(self) -> int:
+        """Of the disk that it lies on."""
+        return shutil.disk_usage(self._folder).free
 
     def get(self, parts: tuple[object, ...], make: Callable[[], bytes]) -> bytes:
         """The bytes for `parts`, made once even when several ask at the same time."""

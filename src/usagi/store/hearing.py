@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -12,15 +13,13 @@ from psycopg.types.json import Jsonb
 
 from usagi.store.database import Db
 
-MOST_BYTES = 64_000_000  # of what was heard, in one studio; what was not used for longest goes first
-
 HEARD = """
 UPDATE heard SET used_at = now() WHERE studio_id = %(studio_id)s AND recording_id = %(recording_id)s AND key = %(key)s
 RETURNING found
 """
 KEEP_HEARD = """
 INSERT INTO heard (studio_id, recording_id, key, found, bytes)
-VALUES (%(studio_id)s, %(recording_id)s, %(key)s, %(found)s, length(%(text)s))
+VALUES (%(studio_id)s, %(recording_id)s, %(key)s, %(found)s::jsonb, length(%(text)s))
 ON CONFLICT (studio_id, recording_id, key) DO UPDATE SET found = excluded.found, used_at = now()
 """
 TRIM_HEARD = """
@@ -84,11 +83,12 @@ def heard(db: Db, studio: UUID, recording: UUID, key: str) -> Any | None:
     return None if row is None else row[0]
 
 
-def keep_heard(db: Db, studio: UUID, recording: UUID, key: str, text: str, found: Any) -> None:
-    """Keep what was heard; what was not used for longest makes room for it."""
-    values = {"studio_id": studio, "recording_id": recording, "key": key, "found": Jsonb(found), "text": text}
+def keep_heard(db: Db, studio: UUID, recording: UUID, key: str, found: Any, *, most: int) -> None:
+    """Keep what was heard, up to `most` bytes in a studio; what was not used for longest makes room for it."""
+    text = json.dumps(found)
+    values = {"studio_id": studio, "recording_id": recording, "key": key, "found": text, "text": text}
     db.execute(KEEP_HEARD, values)
-    db.execute(TRIM_HEARD, {"studio_id": studio, "most": MOST_BYTES})
+    db.execute(TRIM_HEARD, {"studio_id": studio, "most": most})
 
 
 def keep_hints(db: Db, studio: UUID, solo: UUID, start: int, end: int, hints: dict[str, Any]) -> None:

@@ -34,6 +34,11 @@ LEAST_DEAD: Final = 0.6
 DEAD_APART: Final = 5  # frames from a note with a pitch
 DEAD_S: Final = 0.05
 MOST_DEAD: Final = 0.5  # how sure a dead note is at most
+RAKE_FRAMES: Final = 13  # before a note, in which strings are brushed on the way to it
+BRUSHED: Final = 0.35  # of what is dead, in a rake
+RAKE_GAP: Final = 4  # frames without it that a rake goes on over, and from its end to the note
+LEAST_RAKE: Final = 5  # frames from its start to the note: one dead stroke is shorter
+RAKE_STROKE: Final = 2.2  # frames between two strings
 WITH_A_BAND: Final = Limits(0.45, 0.6, 2, 0.06)
 LIMITS: Final = {
     Texture.AUTO: Limits(0.35, 0.3, 6, 0.06),
@@ -62,6 +67,7 @@ class HeardNote:
     rings: bool = False  # on under the next note, on its own string
     slid_from: int = 0  # semitones below the pitch at which a slide into it begins
     slid_s: float = 0.0
+    raked: int = 0  # muted strings brushed on the way to it
 
     def moved(self, by_s: float) -> HeardNote:
         """The same, so many seconds later."""
@@ -97,8 +103,15 @@ def heard_notes(said: Said, judge: Judge, hints: Hints = Hints()) -> list[HeardN
     notes = []
     for i, (track, (_, own)) in enumerate(zip(line, taken, strict=True)):
         rings = hints.texture is not Texture.LINE and _rings(track, line)
-        notes.append(_note(track, own, before(i, line, onsets, strengths), said, rings=rings))
-    return sorted([*notes, *_dead_notes(said, line)], key=lambda note: (note.onset_s, note.midi))
+        note = _note(track, own, before(i, line, onsets, strengths), said, rings=rings)
+        notes.append(replace(note, raked=_raked(track, said)) if note.joined is Joined.PICKED else note)
+    raked = [(t.onset - RAKE_FRAMES, t.onset) for t, note in zip(line, notes, strict=True) if note.raked]
+    dead = [
+        note
+        for note in _dead_notes(said, line)
+        if not any(begin <= note.onset_s * FRAMES_PER_S < end for begin, end in raked)
+    ]
+    return sorted([*notes, *dead], key=lambda note: (note.onset_s, note.midi))
 
 
 def _taken(found: Sequence[tuple[Track, Judged]], limits: Limits, shift: float) -> list[tuple[Track, Judged]]:
@@ -122,6 +135,18 @@ def _dead_notes(said: Said, line: Sequence[Track]) -> list[HeardNote]:
         at, confidence = float(frame) / FRAMES_PER_S, float(min(MOST_DEAD, said.dead[frame] / 2))
         found.append(HeardNote(at, at + DEAD_S, 0, confidence, Joined.PICKED, None, None, np.zeros(0), dead=True))
     return found
+
+
+def _raked(track: Track, said: Said) -> int:
+    """How many muted strings are brushed on the way to a note: before it something dead lasts longer than a stroke."""
+    dead = said.dead[max(0, track.first - RAKE_FRAMES) : track.first] > BRUSHED
+    back = len(dead) - np.flatnonzero(dead)[::-1]  # frames before the note, rising
+    far = 0
+    for frames in map(int, back):
+        if frames - far > RAKE_GAP:
+            break
+        far = frames
+    return int(np.clip(round((far - 1) / RAKE_STROKE), 2, 3)) if far >= LEAST_RAKE else 0
 
 
 def _note(track: Track, judged: Judged, previous: Track | None, said: Said, *, rings: bool) -> HeardNote:

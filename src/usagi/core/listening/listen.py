@@ -17,7 +17,7 @@ from usagi.core.listening.hints import Hints
 from usagi.core.listening.net import AROUND_S, Net, Said, said_of
 from usagi.core.listening.spectrum import FRAMES_PER_S, HOP, RATE_HZ, Line, loudness
 
-LISTENER: Final = 1
+LISTENER: Final = 2
 PIECE_S: Final = 12.0  # looked at at once, so that a long span takes little memory and can be left
 EARLY_S: Final = 0.06  # a note that begins so shortly before the span belongs to it
 

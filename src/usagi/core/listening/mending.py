@@ -56,7 +56,7 @@ def mended(notes: Sequence[HeardNote], mends: Mapping[int, Mend]) -> list[tuple[
         if mend is not None and mend.midi is not None:
             note = replace(note, midi=mend.midi, others=(*(m for m in note.others if m != note.midi), note.midi))
         if moving is Moving.PLAIN:
-            note = replace(note, bend=None, joined=Joined.PICKED, vibrato=None)
+            note = replace(note, bend=None, joined=Joined.PICKED, vibrato=None, raked=0)
         elif moving is Moving.SLIDE and note.bend is not None:
             out += [(number, part) for part in _as_slide(note)]
             continue

@@ -24,6 +24,7 @@ from usagi.core.document.techniques import (
     LetRing,
     Picked,
     PullOff,
+    Rake,
     Slide,
     SlideIn,
     Sure,
@@ -113,7 +114,8 @@ def offers(
         at = mends[number].at if number in mends else None
         if at is not None and note.fret is not None:
             note = _at(note, at.string, at.fret * HUNDREDTHS, solo.settings)
-        found.append(Offer(number, note, one, one.midi, band_of(one.confidence), _blocked(note, solo)))
+        band = Band.GUESS if one.raked else band_of(one.confidence)
+        found.append(Offer(number, note, one, one.midi, band, _blocked(note, solo)))
     return found
 
 
@@ -217,7 +219,14 @@ def _at(note: Note, string: int, fret: int, settings: SoloSettings) -> Note:
         )
     if isinstance(attack, HammerOn | Slide) and fret == 0:
         attack = Picked()
-    return note.model_copy(update={"string": string, "fret": fret, "attack": attack})
+    rake = None if note.rake is None else _rake(len(note.rake.strings), string, settings)
+    return note.model_copy(update={"string": string, "fret": fret, "attack": attack, "rake": rake})
+
+
+def _rake(count: int, string: int, settings: SoloSettings) -> Rake | None:
+    """Over the lower strings on to a note, as many as there are."""
+    strings = tuple(range(min(string + count, len(settings.tuning)), string, -1))
+    return Rake(strings=strings) if strings else None
 
 
 def _joined_up(
@@ -307,6 +316,7 @@ def _note(
         course=course,
         vibrato=vibrato,
         ending=LetRing() if heard.rings else None,
+        rake=_rake(heard.raked, string, settings),
         heard=told,
     )
 

@@ -32,6 +32,7 @@ def to_stored(note: HeardNote, at_s: float = 0.0) -> dict[str, Any]:
         "dead": note.dead,
         "rings": note.rings,
         "slid": [note.slid_from, round(note.slid_s, 4)],
+        "raked": note.raked,
     }
 
 
@@ -52,4 +53,5 @@ def from_stored(value: dict[str, Any]) -> HeardNote:
         rings=value["rings"],
         slid_from=value["slid"][0],
         slid_s=value["slid"][1],
+        raked=value["raked"],
     )

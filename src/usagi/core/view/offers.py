@@ -107,6 +107,8 @@ def _view(offer: Offer, settings: SoloSettings, ground: Ground, mend: Mend | Non
     if top:
         shown += f" ↑{steps_text(top)}"
     words = ["dead note" if note.dead else f"{name}, string {note.string}, fret {(note.fret or 0) // HUNDREDTHS}"]
+    if note.rake is not None:
+        words.append("raked into")
     words += course_words(note)
     if note.attack.kind in _JOINED:
         words.append(_JOINED[note.attack.kind])

@@ -6,7 +6,6 @@ here: whoever opens Setup hears again in the meter that is true.
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
 from itertools import pairwise
 from typing import Final, TypeAlias
@@ -22,6 +21,7 @@ from usagi.core.audio.vocoder import Report, unreported
 from usagi.core.degrees.naming import name_pitch
 from usagi.core.document.solo import Anchor, Ground, Solo
 from usagi.flows.listening.found import EstimateKind, Found, beats_found, offset_found
+from usagi.flows.listening.hearing import keep
 from usagi.flows.sound.pieces import Source, frames_of, the_recording
 from usagi.flows.workspace import Workspace
 from usagi.store import hearing as kept
@@ -43,9 +43,7 @@ def key_of_first(kind: EstimateKind) -> str:
 def hear_recording(workspace: Workspace, recording_id: UUID, kind: EstimateKind, report: Report) -> Found:
     """What a worker hears of one kind; kept. Raises : NotThere, when nothing is to be heard."""
     found = _heard(workspace, recording_id, kind, report)
-    value = found.model_dump(mode="json")
-    with transaction(workspace.pool) as db:
-        kept.keep_heard(db, workspace.scope.studio, recording_id, key_of_first(kind), json.dumps(value), value)
+    keep(workspace, recording_id, key_of_first(kind), found.model_dump(mode="json"))
     return found
 
 

@@ -25,6 +25,8 @@ from usagi.media.models import model
 from usagi.store import hearing as stored
 from usagi.store.database import transaction
 
+MOST_BYTES = 64_000_000  # kept of what was heard, in a studio
+OF_FREE = 100  # and no more than a hundredth of what is free on the disk: it is what goes first when room is short
 AROUND = round((AROUND_S + 0.1) * RATE_HZ)
 SIDES = {
     Side.BOTH: Channels.BOTH,
@@ -71,10 +73,15 @@ def hear(
     notes = heard_in(of_channels(pcm, SIDES[hints.side]), hints, source.ground.settings.offset_cents, report)
     at = start / RATE_HZ
     found = [to_stored(note, at) for note in notes]
-    key = key_of(source, start, end, hints)
-    with transaction(workspace.pool) as db:
-        stored.keep_heard(db, workspace.scope.studio, source.recording.id, key, json.dumps(found), found)
+    keep(workspace, source.recording.id, key_of(source, start, end, hints), found)
     return [from_stored(one) for one in found]
+
+
+def keep(workspace: Workspace, recording_id: UUID, key: str, found: Any) -> None:
+    """Keep what was heard as long as there is room for it."""
+    most = min(MOST_BYTES, workspace.cache.free_bytes // OF_FREE)
+    with transaction(workspace.pool) as db:
+        stored.keep_heard(db, workspace.scope.studio, recording_id, key, found, most=most)
 
 
 def heard_in(sound: Sound, hints: Hints, stated_cents: float, report: Report = unreported) -> list[HeardNote]:

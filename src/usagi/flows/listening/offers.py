@@ -17,7 +17,7 @@ from usagi.core.view.offers import OffersView, view_offers
 from usagi.flows.editing.accepting import Answer
 from usagi.flows.editing.changing import Loaded, commit, load
 from usagi.flows.listening.hearing import frames_between, heard_before, key_of
-from usagi.flows.sound.pieces import Source, source_of
+from usagi.flows.sound.pieces import source_of
 from usagi.flows.workspace import NotThere, Workspace, new_id
 from usagi.store import hearing as stored
 from usagi.store.database import transaction
@@ -39,19 +39,16 @@ class Asked:
 
 def see_offers(workspace: Workspace, solo_id: UUID, asked: Asked) -> OffersView:
     """The offers of a span that was listened to. Raises : NotThere, when it was not, or is not kept."""
-    loaded = load(workspace, solo_id)
-    heard, left_out, found = _offers(workspace, loaded, asked)
-    mends = {mend.number: mend for mend in asked.mends}
-    return view_offers(found, heard, loaded.solo, loaded.ground, mends=mends, left_out=left_out)
+    return _listened(workspace, solo_id, asked).view(workspace)
 
 
 def take_offers(
     workspace: Workspace, solo_id: UUID, asked: Asked, numbers: Sequence[int], reader: Reader = Reader()
 ) -> Answer:
     """Write some offers into the solo, as one edit. Raises : NotThere, when none of them can be written."""
-    loaded = load(workspace, solo_id)
-    _, _, found = _offers(workspace, loaded, asked)
-    wanted = set(numbers)
+    listened = _listened(workspace, solo_id, asked)
+    loaded, wanted = listened.loaded, set(numbers)
+    _, found = listened.offers(workspace)
     chosen = [offer for offer in found if offer.number in wanted and not offer.blocked]
     if not chosen:
         raise NotThere("These offers cannot be written any more: something is written there.")
@@ -66,40 +63,32 @@ def take_offers(
 
 def say_no_note(workspace: Workspace, solo_id: UUID, asked: Asked, number: int, one: UUID) -> OffersView:
     """Remember that an offer is no note; what is left is offered. Raises : NotThere."""
-    loaded = load(workspace, solo_id)
-    source = _source(workspace, solo_id)
-    heard = _heard(workspace, source, asked)
-    if not 0 <= number < len(heard):
+    listened = _listened(workspace, solo_id, asked)
+    if not 0 <= number < len(listened.heard):
         raise NotThere("There is no such offer.")
-    note = heard[number]
-    assert source.recording is not None
+    note = listened.heard[number]
     with transaction(workspace.pool) as db:
         refused = stored.NoNote(id=one, second=note.onset_s, midi=None if note.dead else note.midi)
-        stored.add_no_note(db, workspace.scope.studio, source.recording.id, refused)
-    _, left_out, found = _offers(workspace, loaded, asked)
-    mends = {mend.number: mend for mend in asked.mends}
-    return view_offers(found, heard, loaded.solo, loaded.ground, mends=mends, left_out=left_out)
+        stored.add_no_note(db, workspace.scope.studio, listened.recording, refused)
+    return listened.view(workspace)
 
 
 def offer_all_again(workspace: Workspace, solo_id: UUID, asked: Asked) -> OffersView:
     """Forget what was said to be no note in a span. Raises : NotThere."""
-    source = _source(workspace, solo_id)
-    assert source.recording is not None
-    begin, end = frames_between(source, asked.start, asked.end)
+    listened = _listened(workspace, solo_id, asked)
     with transaction(workspace.pool) as db:
-        stored.notes_again(
-            db, workspace.scope.studio, source.recording.id, begin / RATE_HZ - NEAR_S, end / RATE_HZ + NEAR_S
-        )
-    return see_offers(workspace, solo_id, asked)
+        stored.notes_again(db, workspace.scope.studio, listened.recording, *listened.span_s)
+    return listened.view(workspace)
 
 
 def bend_as_heard(workspace: Workspace, solo_id: UUID, asked: Asked, note_id: str, reader: Reader = Reader()) -> Answer:
     """Give a written bend the size and the times that are heard. Raises : NotThere, when none is heard there."""
-    loaded = load(workspace, solo_id)
+    listened = _listened(workspace, solo_id, asked)
+    loaded = listened.loaded
     note = next((note for note in loaded.solo.notes if note.id == note_id), None)
     if note is None:
         raise NotThere("This note is not here any more.")
-    own = as_heard_there(_heard(workspace, _source(workspace, solo_id), asked), note, loaded.ground)
+    own = as_heard_there(listened.heard, note, loaded.ground)
     course = () if own is None else course_as_heard(note, own, loaded.ground)
     if not course:
         raise NotThere("No bend is heard at this note.")
@@ -108,40 +97,55 @@ def bend_as_heard(workspace: Workspace, solo_id: UUID, asked: Asked, note_id: st
     return commit(workspace, loaded, "bend as heard", reader, solo=loaded.solo.model_copy(update={"notes": notes}))
 
 
-def _source(workspace: Workspace, solo_id: UUID) -> Source:
+@dataclass(frozen=True, slots=True)
+class _Listened:
+    """A solo, and what was heard in a span of it."""
+
+    loaded: Loaded
+    asked: Asked
+    recording: UUID
+    span_s: tuple[float, float]  # of the recording, with a little on both sides
+    heard: list[HeardNote]
+
+    def offers(self, workspace: Workspace) -> tuple[int, list[Offer]]:
+        """How much is said to be no note, and what is offered."""
+        with transaction(workspace.pool) as db:
+            none = stored.no_notes(db, workspace.scope.studio, self.recording, *self.span_s)
+        out = {number for number, note in enumerate(self.heard) if any(_is(one, note) for one in none)}
+        found = offers(
+            self.heard,
+            self.loaded.solo,
+            self.loaded.ground,
+            mends=self._mends,
+            left_out=out,
+            new_id=new_id,
+            hand=self.asked.hand,
+        )
+        return len(out), [offer for offer in found if self.asked.start <= offer.note.tick < self.asked.end]
+
+    def view(self, workspace: Workspace) -> OffersView:
+        left_out, found = self.offers(workspace)
+        return view_offers(
+            found, self.heard, self.loaded.solo, self.loaded.ground, mends=self._mends, left_out=left_out
+        )
+
+    @property
+    def _mends(self) -> dict[int, Mend]:
+        return {mend.number: mend for mend in self.asked.mends}
+
+
+def _listened(workspace: Workspace, solo_id: UUID, asked: Asked) -> _Listened:
+    """Raises : NotThere, when the span was not listened to, or what was heard is not kept."""
+    loaded = load(workspace, solo_id)
     with transaction(workspace.pool) as db:
-        return source_of(db, workspace, solo_id)
-
-
-def _heard(workspace: Workspace, source: Source, asked: Asked) -> list[HeardNote]:
+        source = source_of(db, workspace, solo_id)
     begin, end = frames_between(source, asked.start, asked.end)
     heard = heard_before(workspace, source, key_of(source, begin, end, asked.hints))
     if heard is None:
         raise NotThere(AGAIN)
-    return heard
-
-
-def _offers(workspace: Workspace, loaded: Loaded, asked: Asked) -> tuple[list[HeardNote], int, list[Offer]]:
-    source = _source(workspace, loaded.solo_id)
-    heard = _heard(workspace, source, asked)
     assert source.recording is not None
-    begin, end = frames_between(source, asked.start, asked.end)
-    with transaction(workspace.pool) as db:
-        none = stored.no_notes(
-            db, workspace.scope.studio, source.recording.id, begin / RATE_HZ - NEAR_S, end / RATE_HZ + NEAR_S
-        )
-    out = {number for number, note in enumerate(heard) if any(_is(one, note) for one in none)}
-    found = offers(
-        heard,
-        loaded.solo,
-        loaded.ground,
-        mends={mend.number: mend for mend in asked.mends},
-        left_out=out,
-        new_id=new_id,
-        hand=asked.hand,
-    )
-    inside = [offer for offer in found if asked.start <= offer.note.tick < asked.end]
-    return heard, len(out), inside
+    span = begin / RATE_HZ - NEAR_S, end / RATE_HZ + NEAR_S
+    return _Listened(loaded, asked, source.recording.id, span, heard)
 
 
 def _is(one: stored.NoNote, note: HeardNote) -> bool:

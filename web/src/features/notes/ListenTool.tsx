@@ -27,7 +27,6 @@ export function ListenTool({ player }: { player: Player }) {
   const [hinting, setHinting] = useState(false);
   const bent = (useNoteInHand()?.course.length ?? 0) > 0;
   const name = useSpanName();
-  useAhead();
   if (recording?.frames == null)
     return <p className="text-[15px]">There is no sound here to listen to. Add a recording on the shelf.</p>;
   return (
@@ -38,7 +37,7 @@ export function ListenTool({ player }: { player: Player }) {
             <Button strong onClick={() => perform(LISTENING.listen)}>
               Listen to {name}
             </Button>
-            <Button onClick={() => void listen(nextSeconds(), true)}>Next four seconds</Button>
+            <Button onClick={() => void listen(nextSeconds(), { kept: true })}>Next four seconds</Button>
             <button
               type="button"
               aria-expanded={hinting}
@@ -104,20 +103,6 @@ function useSpanName(): string {
   const phrase = Object.values(phrases).find((one) => one.start <= tick && tick < one.end);
   if (phrase !== undefined) return phrase.name === "" ? "the phrase" : `“${phrase.name}”`;
   return `bar ${bar?.label ?? ""}`;
-}
-
-/** With the switch on, the bar at the cursor and the next are listened to before they are reached. */
-function useAhead() {
-  const tick = useCursor((state) => state.cursor.tick);
-  const { ahead, estimate, span } = useOffers();
-  const bars = useDocument((state) => state.bench?.strip.bars);
-  useEffect(() => {
-    const at = bars?.findIndex((bar) => tick < bar.end) ?? -1;
-    const [here, next] = [bars?.[at], bars?.[at + 1]];
-    if (!ahead || estimate !== null || here === undefined) return;
-    if (span !== null && span.from <= here.tick && span.to >= here.end) return;
-    void listen({ from: here.tick, to: (next ?? here).end });
-  }, [ahead, estimate, span, tick, bars]);
 }
 
 function HintsBar() {

@@ -1,10 +1,19 @@
 /** Listening to a span: asked of a worker, looked at until it is done; what it offers, taken and put right. */
 import { api, type Schemas, sentence, take } from "@/api/client";
-import { atHand, pickedNote, type Selection, setCursor } from "@/score/cursor";
+import { atHand, pickedNote, type Selection, setCursor, useCursor } from "@/score/cursor";
 import { openDocument, phraseAt, useDocument } from "@/score/document";
 import type { Place } from "@/score/hand";
 import { useLook } from "@/score/look";
-import { forgetOffers, mendedBy, type Offer, offerInHand, offersNow, offersOf, setOffers } from "@/score/offers";
+import {
+  forgetOffers,
+  mendedBy,
+  type Offer,
+  offerInHand,
+  offersNow,
+  offersOf,
+  setOffers,
+  useOffers,
+} from "@/score/offers";
 import { type Player, playingNow } from "@/score/playing";
 import { hint } from "@/score/saving";
 import { request, settled } from "@/score/sending";
@@ -44,10 +53,15 @@ const viewOf = (sent: unknown): Schemas["OffersView"] => sent as Schemas["Offers
 let looking: ReturnType<typeof setTimeout> | undefined;
 let soon: ReturnType<typeof setTimeout> | undefined; // until the offers are looked at again
 
-/** Listen to a span with the hints that are set, or with those that it was listened to before. */
-export const listen = async (span: Selection, kept = false): Promise<void> => {
+type Asking = {
+  readonly kept?: boolean; // with the hints that it was listened to before
+  readonly ahead?: boolean; // while one writes: what is offered stays until more is heard, and the cursor where it is
+};
+
+/** Listen to a span with the hints that are set. */
+export const listen = async (span: Selection, { kept = false, ahead = false }: Asking = {}): Promise<void> => {
   leave();
-  setOffers({ span, found: null, mends: [], message: "" });
+  if (!ahead) setOffers({ span, found: null, mends: [], message: "" });
   try {
     await settled();
     if (kept) {
@@ -55,19 +69,19 @@ export const listen = async (span: Selection, kept = false): Promise<void> => {
       setOffers({ hints: await take(api.GET("/api/solos/{solo_id}/hints", { params: { ...path(), query } })) });
     }
     const body = { start: span.from, end: span.to, hints: offersNow().hints };
-    await follow(await take(api.POST("/api/solos/{solo_id}/listen", { params: path(), body })));
+    await follow(await take(api.POST("/api/solos/{solo_id}/listen", { params: path(), body })), span, ahead);
   } catch (fault) {
     setOffers({ estimate: null, message: sentence(fault) });
   }
 };
 
-const follow = async (estimate: Schemas["Estimate"]): Promise<void> => {
+const follow = async (estimate: Schemas["Estimate"], span: Selection, ahead: boolean): Promise<void> => {
   if (estimate.state === "waiting" || estimate.state === "running") {
     setOffers({ estimate });
     looking = setTimeout(() => {
       take(api.GET("/api/estimates/{estimate_id}", { params: { path: { estimate_id: estimate.id } } }))
         .then(async (now) => {
-          if (offersNow().estimate?.id === now.id) await follow(now);
+          if (offersNow().estimate?.id === now.id) await follow(now, span, ahead);
         })
         .catch((fault: unknown) => setOffers({ estimate: null, message: sentence(fault) }));
     }, LOOK_MS);
@@ -75,7 +89,9 @@ const follow = async (estimate: Schemas["Estimate"]): Promise<void> => {
   }
   setOffers({ estimate: null, message: estimate.trouble });
   if (estimate.state !== "done") return;
+  if (ahead) setOffers({ span, mends: [] });
   await lookAgain();
+  if (ahead) return;
   const first = offersOf(offersNow())[0];
   if (first !== undefined && shownNow().tool === "listen")
     setCursor({ tick: first.note.tick, string: first.note.string });
@@ -90,6 +106,24 @@ export const leave = (): void => {
   void api.DELETE("/api/estimates/{estimate_id}", { params: { path: { estimate_id: estimate.id } } });
 };
 
+let heardAhead: Selection | null = null; // what was asked for last, so that it is asked for once
+
+/** With the switch on, the bar at the cursor and the next are listened to before they are reached. */
+const hearAhead = (): void => {
+  const { ahead, estimate, span } = offersNow();
+  if (!ahead) heardAhead = null;
+  if (!ahead || estimate !== null) return;
+  const bars = openDocument().bench?.strip.bars ?? [];
+  const at = bars.findIndex((bar) => atHand().cursor.tick < bar.end);
+  const here = bars[at];
+  if (here === undefined) return;
+  const soonHeard = { from: here.tick, to: (bars[at + 1] ?? here).end };
+  if (span !== null && span.from <= soonHeard.from && span.to >= soonHeard.to) return;
+  if (heardAhead?.from === soonHeard.from && heardAhead.to === soonHeard.to) return;
+  heardAhead = soonHeard;
+  void listen(soonHeard, { ahead });
+};
+
 /** The offers beside what is written now. */
 export const lookAgain = async (): Promise<void> => {
   clearTimeout(soon);
@@ -102,16 +136,18 @@ export const lookAgain = async (): Promise<void> => {
   }
 };
 
-/** While a solo is open its offers follow what is written; they end with it. */
+/** While a solo is open its offers follow what is written and where the cursor is; they end with it. */
 export const followWriting = (): (() => void) => {
+  const ends = [useCursor.subscribe(hearAhead), useOffers.subscribe(hearAhead)];
   const end = useDocument.subscribe((now, before) => {
     if (now.elements.notes === before.elements.notes || offersNow().found === null) return;
     clearTimeout(soon);
     soon = setTimeout(() => void settled().then(() => (offersNow().found === null ? undefined : lookAgain())), SOON_MS);
   });
   return () => {
-    end();
+    for (const stop of [end, ...ends]) stop();
     clearTimeout(soon);
+    heardAhead = null;
     leave();
     forgetOffers();
   };

@@ -27,7 +27,7 @@ export const LISTENING = table({
       const span = spanToHear();
       openTool("listen");
       if (span === null) hint("There is no bar here to listen to.");
-      else void listen(span, true);
+      else void listen(span, { kept: true });
     },
   },
   "take offer": {
