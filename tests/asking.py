@@ -10,7 +10,7 @@ import soundfile
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
-from usagi.core.listening.heard import HeardNote
+from usagi.core.listening.heard import HeardNote, Hearing
 from usagi.core.listening.hints import Hints
 from usagi.core.listening.stored import to_stored
 from usagi.core.listening.technique import BendHeard, Joined
@@ -100,15 +100,13 @@ def keep_heard_notes(
     with transaction(workspace.pool) as db:
         source = source_of(db, workspace, UUID(solo))
     begin, end = frames_between(source, span["start"], span["end"])
-    found = [
-        to_stored(
+    found = tuple(
             HeardNote(
                 second, second + 0.4, midi, confidence, Joined.PICKED,
                 None if cents is None else BendHeard(((0.0, 0.0), (0.05, 0.0), (0.2, cents))), None, np.zeros(34),
                 others=(midi - 5, midi + 12, midi - 12),
             )
-        )
         for second, midi, cents in notes
-    ]  # fmt: skip
+    )  # fmt: skip
     key = key_of(source, begin, end, Hints.model_validate(span.get("hints") or {}))
-    keep(workspace, source.recording.id, key, found)
+    keep(workspace, source.recording.id, key, to_stored(Hearing(found)))

@@ -52,7 +52,7 @@ def cost(document: SoloDocument, sounds: dict[str, Path], hints: Hints, keys: Ke
     onset_s = {one.note.id: one.onset_s for one in truth}
     numbers = count()
     bare = Solo(settings=SoloSettings(**(solo.settings.model_dump())))
-    offered = offers(heard, bare, ground, new_id=lambda: f"o{next(numbers)}")
+    offered = offers(heard.notes, bare, ground, new_id=lambda: f"o{next(numbers)}")
     wanted = [note for note in solo.notes if not note.dead]
     keys.notes += len(wanted)
     bars = solo.settings.last_bar - solo.settings.first_bar + 1

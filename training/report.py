@@ -65,10 +65,10 @@ def one(asked: tuple[Row, int, bool]) -> tuple[Counts, float, float]:
     sound = soxr.resample(made.sound, RATE_HZ, 48_000).astype(np.float32)
     begin = time.perf_counter()
     hints = row.hints.model_copy(update={"quick": quick})
-    heard = heard_in(np.pad(sound, AROUND)[:, None], hints, round(made.cents, 1) or 0.1)
+    heard = heard_in(np.pad(sound, AROUND)[:, None], hints, round(made.cents, 1) or 0.1).notes
     spent = time.perf_counter() - begin
     counts = Counts()
-    count(piece, heard, counts)
+    count(piece, list(heard), counts)
     return counts, spent, len(sound) / 48_000
 
 

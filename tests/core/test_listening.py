@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from usagi.core.listening import listen as listening
 from usagi.core.listening.facts import COUNT, facts_of
-from usagi.core.listening.heard import heard_notes
+from usagi.core.listening.heard import HeardNote, Hearing, hear_notes
 from usagi.core.listening.hints import Company, Hints, HintsImpossible, Texture
 from usagi.core.listening.listen import EARLY_S, listen, offset_of, span_line
 from usagi.core.listening.net import AROUND_S, Said
@@ -47,6 +47,10 @@ def judge_by_strength(rows: np.ndarray) -> np.ndarray:
     return out
 
 
+def heard_notes(said: Said, judge: object, hints: Hints = Hints()) -> list[HeardNote]:
+    return list(hear_notes(said, judge, hints).notes)  # type: ignore[arg-type]
+
+
 def test_a_note_begins_at_its_onset_and_ends_where_the_contour_does() -> None:
     (note,) = heard_notes(maps((69, 50, 120, 0.9)), judge_by_strength)
     assert note.midi == 69 and note.onset_s == pytest.approx(50 / FRAMES_PER_S, abs=0.006)
@@ -56,6 +60,15 @@ def test_a_note_begins_at_its_onset_and_ends_where_the_contour_does() -> None:
 
 def test_silence_has_no_notes() -> None:
     assert heard_notes(maps(), judge_by_strength) == []
+
+
+def test_what_is_not_sure_enough_is_kept_as_faint() -> None:
+    found = hear_notes(maps((60, 50, 100, 0.9), (67, 150, 200, 0.15)), judge_by_strength)
+    assert [note.midi for note in found.notes] == [60]
+    assert [(one.midi, round(one.confidence, 2)) for one in found.faint] == [(67, 0.15)]
+    later = found.moved(1.0)
+    assert later.faint[0].onset_s == pytest.approx(found.faint[0].onset_s + 1)
+    assert later.between(0.0, 1.0 + 100 / FRAMES_PER_S).faint == ()
 
 
 def test_a_string_struck_again_ends_the_note_before() -> None:
@@ -124,7 +137,7 @@ def test_strings_brushed_on_the_way_to_a_note_are_a_rake(strokes: tuple[int, ...
     heard = heard_notes(said, judge_by_strength)
     (note,) = [one for one in heard if not one.dead]
     assert note.raked == raked
-    assert from_stored(to_stored(note)).raked == raked
+    assert from_stored(to_stored(Hearing((note,)))).notes[0].raked == raked
     if raked:
         assert not any(one.dead for one in heard)
 
@@ -209,8 +222,11 @@ def test_a_stated_offset_stands_and_another_is_measured() -> None:
 
 def test_what_is_kept_of_a_note_comes_back() -> None:
     (note,) = heard_notes(maps((69, 50, 120, 0.9)), judge_by_strength)
-    again = from_stored(to_stored(replace(note, joined=Joined.SLID_IN, slid_from=2, slid_s=0.1), 3.0))
+    slid = replace(note, joined=Joined.SLID_IN, slid_from=2, slid_s=0.1)
+    (again,) = from_stored(to_stored(Hearing((slid,)).moved(3.0))).notes
     assert again.onset_s == pytest.approx(note.onset_s + 3, abs=1e-4) and again.slid_from == 2
+    assert again.judged is not None and note.judged is not None
+    assert again.judged.right == pytest.approx(note.judged.right, abs=1e-3)
     assert np.abs(again.cents - note.cents).max() <= 0.5
 
 
@@ -224,9 +240,9 @@ def test_a_long_span_is_heard_in_pieces_as_if_at_once(nets, monkeypatch: pytest.
     around = np.zeros(round(AROUND_S * FRAMES_PER_S) * HOP, np.float32)
     span = np.concatenate([around, line, around])
     shares: list[float] = []
-    in_pieces = listen(span, nets, report=shares.append)
+    in_pieces = listen(span, nets, report=shares.append).notes
     assert len(shares) == 2 and shares[-1] == 1.0
     monkeypatch.setattr(listening, "PIECE_S", 60.0)
-    at_once = listen(span, nets)
+    at_once = listen(span, nets).notes
     assert len(at_once) > 20 and all(-EARLY_S <= note.onset_s < 16 for note in at_once)
     assert [(n.midi, round(n.onset_s, 2)) for n in in_pieces] == [(n.midi, round(n.onset_s, 2)) for n in at_once]

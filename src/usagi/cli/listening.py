@@ -78,7 +78,7 @@ def score_documents(args: argparse.Namespace) -> int:
         truth, heard = hear_document(document, sounds, hints)
         one = Score()
         for score in (one, every):
-            score.add(truth, heard)
+            score.add(truth, heard.notes)
         print(_printed(one.told(str(file)), as_json=args.json))
     print(_printed(every.told("all"), as_json=args.json))
     return 0

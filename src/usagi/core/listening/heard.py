@@ -34,6 +34,7 @@ LEAST_DEAD: Final = 0.6
 DEAD_APART: Final = 5  # frames from a note with a pitch
 DEAD_S: Final = 0.05
 MOST_DEAD: Final = 0.5  # how sure a dead note is at most
+LEAST_FAINT: Final = 0.02  # how likely a note is that is kept though it is not offered
 RAKE_FRAMES: Final = 13  # before a note, in which strings are brushed on the way to it
 BRUSHED: Final = 0.35  # of what is dead, in a rake
 RAKE_GAP: Final = 4  # frames without it that a rake goes on over, and from its end to the note
@@ -68,14 +69,47 @@ class HeardNote:
     slid_from: int = 0  # semitones below the pitch at which a slide into it begins
     slid_s: float = 0.0
     raked: int = 0  # muted strings brushed on the way to it
+    judged: Judged | None = None  # how likely each way of playing it is; none of a dead note
 
     def moved(self, by_s: float) -> HeardNote:
         """The same, so many seconds later."""
         return replace(self, onset_s=self.onset_s + by_s, end_s=self.end_s + by_s)
 
 
-def heard_notes(said: Said, judge: Judge, hints: Hints = Hints()) -> list[HeardNote]:
-    """The notes of a sound in order of onset; seconds count from its start.
+@dataclass(frozen=True)
+class Faint:
+    """What may be a note and is not sure enough to be one; `midi` is the pitch at which it begins."""
+
+    onset_s: float
+    midi: int
+    confidence: float
+
+    def moved(self, by_s: float) -> Faint:
+        """The same, so many seconds later."""
+        return replace(self, onset_s=self.onset_s + by_s)
+
+
+@dataclass(frozen=True)
+class Hearing:
+    """The notes of a sound, and what else may be one; both in order of onset."""
+
+    notes: tuple[HeardNote, ...] = ()
+    faint: tuple[Faint, ...] = ()
+
+    def between(self, start_s: float, end_s: float) -> Hearing:
+        """What begins in `[start, end)`."""
+        return Hearing(
+            tuple(note for note in self.notes if start_s <= note.onset_s < end_s),
+            tuple(note for note in self.faint if start_s <= note.onset_s < end_s),
+        )
+
+    def moved(self, by_s: float) -> Hearing:
+        """The same, so many seconds later."""
+        return Hearing(tuple(n.moved(by_s) for n in self.notes), tuple(n.moved(by_s) for n in self.faint))
+
+
+def hear_notes(said: Said, judge: Judge, hints: Hints = Hints()) -> Hearing:
+    """The notes of a sound; seconds count from its start.
 
     Parameters
     ----------
@@ -90,11 +124,11 @@ def heard_notes(said: Said, judge: Judge, hints: Hints = Hints()) -> list[HeardN
     low, high = hints.lowest or 0, hints.highest or 127
     every = tracks(said)
     if not every:
-        return _dead_notes(said, [])
+        return Hearing(tuple(_dead_notes(said, [])))
     found, rows = facts_of(every, said)
     judged = [Judged(*map(float, row)) for row in judge(rows)]
-    inside = [i for i, track in enumerate(found) if low <= track.key <= high]
-    taken = _taken([(found[i], judged[i]) for i in inside], limits, STEP_OF_MORE * hints.more)
+    inside = [(track, own) for track, own in zip(found, judged, strict=True) if low <= track.key <= high]
+    taken = _taken(inside, limits, STEP_OF_MORE * hints.more)
     line = [track for track, _ in taken]
     line = [ended_by(track, line) for track in line]
     if hints.texture is Texture.LINE:
@@ -111,7 +145,13 @@ def heard_notes(said: Said, judge: Judge, hints: Hints = Hints()) -> list[HeardN
         for note in _dead_notes(said, line)
         if not any(begin <= note.onset_s * FRAMES_PER_S < end for begin, end in raked)
     ]
-    return sorted([*notes, *dead], key=lambda note: (note.onset_s, note.midi))
+    offered = {id(track) for track, _ in taken}
+    faint = [
+        Faint(track.onset_s, track.key, own.right)
+        for track, own in inside
+        if id(track) not in offered and own.right >= LEAST_FAINT
+    ]
+    return Hearing(tuple(sorted([*notes, *dead], key=lambda note: (note.onset_s, note.midi))), tuple(faint))
 
 
 def _taken(found: Sequence[tuple[Track, Judged]], limits: Limits, shift: float) -> list[tuple[Track, Judged]]:
@@ -164,6 +204,7 @@ def _note(track: Track, judged: Judged, previous: Track | None, said: Said, *, r
         rings=rings,
         slid_from=how.slid_from,
         slid_s=how.slid_s,
+        judged=judged,
     )
 
 

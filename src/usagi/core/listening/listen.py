@@ -12,7 +12,7 @@ from usagi.core.audio import Sound
 from usagi.core.audio.tuning_offset import PERHAPS, measure_offset
 from usagi.core.audio.vocoder import Report, unreported
 from usagi.core.listening.facts import Judge
-from usagi.core.listening.heard import HeardNote, heard_notes
+from usagi.core.listening.heard import Hearing, hear_notes
 from usagi.core.listening.hints import Hints
 from usagi.core.listening.net import AROUND_S, Net, Said, said_of
 from usagi.core.listening.spectrum import FRAMES_PER_S, HOP, RATE_HZ, Line, loudness
@@ -32,8 +32,8 @@ class Nets:
 
 def listen(
     line: Line, nets: Nets, hints: Hints = Hints(), *, cents: float = 0.0, report: Report = unreported
-) -> list[HeardNote]:
-    """The notes that begin in a span, in order of onset; seconds count from its start.
+) -> Hearing:
+    """The notes that begin in a span; seconds count from its start.
 
     Parameters
     ----------
@@ -46,8 +46,7 @@ def listen(
     around = round(AROUND_S * FRAMES_PER_S)
     length_s = len(line) / RATE_HZ - 2 * around * HOP / RATE_HZ
     said = _said(line, nets.net, cents + hints.cents, around, report)
-    notes = [note.moved(-around / FRAMES_PER_S) for note in heard_notes(said, nets.judge, hints)]
-    return [note for note in notes if -EARLY_S <= note.onset_s < length_s]
+    return hear_notes(said, nets.judge, hints).moved(-around / FRAMES_PER_S).between(-EARLY_S, length_s)
 
 
 def _said(line: Line, net: Net, cents: float, around: int, report: Report) -> Said:

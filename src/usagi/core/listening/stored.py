@@ -1,25 +1,41 @@
-"""Heard notes as JSON and back: what is kept of them, in seconds of the recording."""
+"""What was heard as JSON and back: what is kept of it, in seconds of the recording."""
 
 from __future__ import annotations
 
+from dataclasses import astuple
 from typing import Any
 
 import numpy as np
 
-from usagi.core.listening.heard import HeardNote
-from usagi.core.listening.technique import BendHeard, Joined, VibratoHeard
+from usagi.core.listening.heard import Faint, HeardNote, Hearing
+from usagi.core.listening.technique import BendHeard, Joined, Judged, VibratoHeard
 
 
-def to_stored(note: HeardNote, at_s: float = 0.0) -> dict[str, Any]:
-    """A note as JSON values, moved by some seconds; its curve in whole cents.
+def to_stored(heard: Hearing) -> dict[str, Any]:
+    """What was heard as JSON values; curves in whole cents.
 
     >>> one = HeardNote(0.5, 1.0, 69, 0.9, Joined.PICKED, None, None, np.array([0.0, 1.4]))
-    >>> from_stored(to_stored(one, 2.0)).onset_s
-    2.5
+    >>> back = from_stored(to_stored(Hearing((one,), (Faint(0.7, 64, 0.1),))))
+    >>> back.notes[0].onset_s, back.notes[0].cents.tolist(), back.faint[0].midi
+    (0.5, [0.0, 1.0], 64)
     """
     return {
-        "onset_s": round(note.onset_s + at_s, 4),
-        "end_s": round(note.end_s + at_s, 4),
+        "notes": [_note_to_stored(note) for note in heard.notes],
+        "faint": [[round(one.onset_s, 4), one.midi, round(one.confidence, 3)] for one in heard.faint],
+    }
+
+
+def from_stored(value: dict[str, Any]) -> Hearing:
+    """The inverse of `to_stored`."""
+    faint = tuple(Faint(float(onset), int(midi), float(sure)) for onset, midi, sure in value["faint"])
+    return Hearing(tuple(_note_from_stored(one) for one in value["notes"]), faint)
+
+
+def _note_to_stored(note: HeardNote) -> dict[str, Any]:
+    judged = note.judged
+    return {
+        "onset_s": round(note.onset_s, 4),
+        "end_s": round(note.end_s, 4),
         "midi": note.midi,
         "confidence": round(note.confidence, 4),
         "joined": str(note.joined),
@@ -33,11 +49,11 @@ def to_stored(note: HeardNote, at_s: float = 0.0) -> dict[str, Any]:
         "rings": note.rings,
         "slid": [note.slid_from, round(note.slid_s, 4)],
         "raked": note.raked,
+        "judged": None if judged is None else [round(chance, 3) for chance in astuple(judged)],
     }
 
 
-def from_stored(value: dict[str, Any]) -> HeardNote:
-    """The inverse of `to_stored`."""
+def _note_from_stored(value: dict[str, Any]) -> HeardNote:
     bend, vibrato = value["bend"], value["vibrato"]
     return HeardNote(
         onset_s=value["onset_s"],
@@ -54,4 +70,5 @@ def from_stored(value: dict[str, Any]) -> HeardNote:
         slid_from=value["slid"][0],
         slid_s=value["slid"][1],
         raked=value["raked"],
+        judged=None if value["judged"] is None else Judged(*map(float, value["judged"])),
     )

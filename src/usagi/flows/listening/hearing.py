@@ -14,7 +14,7 @@ import soxr
 from usagi.core.audio import RATE_HZ, Sound
 from usagi.core.audio.vocoder import Report, unreported
 from usagi.core.listening import spectrum
-from usagi.core.listening.heard import HeardNote
+from usagi.core.listening.heard import Hearing
 from usagi.core.listening.hints import Hints, Side
 from usagi.core.listening.listen import LISTENER, Nets, listen, offset_of, span_line
 from usagi.core.listening.net import AROUND_S, load_judge, load_net
@@ -56,25 +56,24 @@ def key_of(source: Source, start: int, end: int, hints: Hints) -> str:
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()[:32]
 
 
-def heard_before(workspace: Workspace, source: Source, key: str) -> list[HeardNote] | None:
+def heard_before(workspace: Workspace, source: Source, key: str) -> Hearing | None:
     """What is kept under a key; None when it was not heard, or was thrown away since."""
     assert source.recording is not None
     with transaction(workspace.pool) as db:
         found = stored.heard(db, workspace.scope.studio, source.recording.id, key)
-    return None if found is None else [from_stored(one) for one in found]
+    return None if found is None else from_stored(found)
 
 
 def hear(
     workspace: Workspace, source: Source, start: int, end: int, hints: Hints, report: Report = unreported
-) -> list[HeardNote]:
+) -> Hearing:
     """The notes between two frames, in seconds of the recording; kept under their key."""
     assert source.recording is not None
     pcm = frames_of(workspace, source, start - AROUND, end + AROUND)
-    notes = heard_in(of_channels(pcm, SIDES[hints.side]), hints, source.ground.settings.offset_cents, report)
-    at = start / RATE_HZ
-    found = [to_stored(note, at) for note in notes]
-    keep(workspace, source.recording.id, key_of(source, start, end, hints), found)
-    return [from_stored(one) for one in found]
+    found = heard_in(of_channels(pcm, SIDES[hints.side]), hints, source.ground.settings.offset_cents, report)
+    stored_as = to_stored(found.moved(start / RATE_HZ))
+    keep(workspace, source.recording.id, key_of(source, start, end, hints), stored_as)
+    return from_stored(stored_as)
 
 
 def keep(workspace: Workspace, recording_id: UUID, key: str, found: Any) -> None:
@@ -84,7 +83,7 @@ def keep(workspace: Workspace, recording_id: UUID, key: str, found: Any) -> None
         stored.keep_heard(db, workspace.scope.studio, recording_id, key, found, most=most)
 
 
-def heard_in(sound: Sound, hints: Hints, stated_cents: float, report: Report = unreported) -> list[HeardNote]:
+def heard_in(sound: Sound, hints: Hints, stated_cents: float, report: Report = unreported) -> Hearing:
     """The notes of a sound at 48 kHz that has `AROUND` frames on both sides; seconds count from behind those."""
     mixed = sound.mean(axis=1, dtype=np.float32)
     line = soxr.resample(mixed, RATE_HZ, spectrum.RATE_HZ).astype(np.float32)

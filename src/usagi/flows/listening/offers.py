@@ -105,7 +105,7 @@ class _Listened:
     asked: Asked
     recording: UUID
     span_s: tuple[float, float]  # of the recording, with a little on both sides
-    heard: list[HeardNote]
+    heard: tuple[HeardNote, ...]
 
     def offers(self, workspace: Workspace) -> tuple[int, list[Offer]]:
         """How much is said to be no note, and what is offered."""
@@ -145,7 +145,7 @@ def _listened(workspace: Workspace, solo_id: UUID, asked: Asked) -> _Listened:
         raise NotThere(AGAIN)
     assert source.recording is not None
     span = begin / RATE_HZ - NEAR_S, end / RATE_HZ + NEAR_S
-    return _Listened(loaded, asked, source.recording.id, span, heard)
+    return _Listened(loaded, asked, source.recording.id, span, heard.notes)
 
 
 def _is(one: stored.NoNote, note: HeardNote) -> bool:

@@ -16,7 +16,7 @@ from usagi.core.document.elements import Note
 from usagi.core.document.pitches import written_pitch
 from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import SoloDocument
-from usagi.core.listening.heard import HeardNote
+from usagi.core.listening.heard import HeardNote, Hearing
 from usagi.core.listening.hints import Hints
 from usagi.core.listening.offers import Band, band_of
 from usagi.core.listening.technique import Joined
@@ -173,7 +173,7 @@ def pcm_of(path: Path) -> Sound:
     return from_stored(stored)
 
 
-def hear_document(document: SoloDocument, sounds: dict[str, Path], hints: Hints) -> tuple[list[Truth], list[HeardNote]]:
+def hear_document(document: SoloDocument, sounds: dict[str, Path], hints: Hints) -> tuple[list[Truth], Hearing]:
     """What a document says and what is heard where it says it. Raises : SoundMissing, SoundRefused."""
     path = None if document.recording is None else sounds.get(document.recording.sha256)
     if path is None:
@@ -182,14 +182,14 @@ def hear_document(document: SoloDocument, sounds: dict[str, Path], hints: Hints)
         )
     truth = truth_of(document)
     if not truth:
-        return [], []
+        return [], Hearing()
     pcm = of_channels(pcm_of(path), SIDES[hints.side])
     begin = max(0, round((truth[0].onset_s - BEFORE_S) * RATE_HZ))
     end = min(len(pcm), round((max(one.end_s for one in truth) + AFTER_S) * RATE_HZ))
     first, last = begin - AROUND, end + AROUND
     part = np.pad(pcm[max(0, first) : last], ((max(0, -first), max(0, last - len(pcm))), (0, 0)))
     heard = heard_in(part, hints, document.ground.settings.offset_cents)
-    return truth, [one.moved(begin / RATE_HZ) for one in heard]
+    return truth, heard.moved(begin / RATE_HZ)
 
 
 def _share(part: float, whole: float) -> float | None:

@@ -76,7 +76,7 @@ def ask_notes(workspace: Workspace, solo_id: UUID, start: int, end: int, hints: 
         if kept is None:
             line_up(db, workspace.scope.studio, estimate)
         else:
-            stored.end(db, workspace.scope.studio, estimate, "done", _notes_found(kept).model_dump(mode="json"))
+            stored.end(db, workspace.scope.studio, estimate, "done", _notes_found(kept.notes).model_dump(mode="json"))
     return look(workspace, estimate)
 
 
@@ -181,7 +181,7 @@ def _heard(workspace: Workspace, row: stored.EstimateRow, report: Report) -> Fou
 
 def _notes(workspace: Workspace, source: Source, asked: dict[str, Any], report: Report) -> Found:
     hints = Hints.model_validate(asked["hints"])
-    return _notes_found(hear(workspace, source, int(asked["begin"]), int(asked["last"]), hints, report))
+    return _notes_found(hear(workspace, source, int(asked["begin"]), int(asked["last"]), hints, report).notes)
 
 
 def _notes_found(heard: Sequence[HeardNote]) -> Found:
