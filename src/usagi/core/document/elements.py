@@ -178,6 +178,20 @@ class FingeringChoice(Value):
     notes: tuple[Id, ...]
 
 
+class WaiverChoice(Value):
+    """A finding of the check that the teacher lets stand: its kind, the notes that it names, and why.
+
+    `judged` is the digest of what the finding was judged by; when that changes, the waiver lapses.
+    """
+
+    kind: Literal["waiver"] = "waiver"
+    id: Id
+    finding: Annotated[str, Field(min_length=1, max_length=40)]
+    notes: tuple[Id, ...] = ()
+    judged: Annotated[str, Field(pattern=r"^[0-9a-f]{16}$")]
+    reason: Annotated[str, Field(max_length=200)] = ""
+
+
 Choice = Annotated[
-    AnticipationChoice | ReadingChoice | ChangesChoice | FingeringChoice, Field(discriminator="kind")
+    AnticipationChoice | ReadingChoice | ChangesChoice | FingeringChoice | WaiverChoice, Field(discriminator="kind")
 ]  # fmt: skip

@@ -22,6 +22,7 @@ from usagi.core.document.elements import (
     ReadingChoice,
     Rest,
     Stack,
+    WaiverChoice,
 )
 from usagi.core.document.frets import taken_along
 from usagi.core.document.joins import agrees, fitting, sources
@@ -288,7 +289,7 @@ def _end_stacks(elements: Elements) -> None:
 
 
 def _drop_names(elements: Elements) -> None:
-    """Pins and overruled anticipations go with their notes, a picked reading with its phrase; questions stay."""
+    """What a choice is about takes it along: notes their pins and waivers, a phrase its reading. Questions stay."""
     notes, phrases = elements[Kind.NOTE], elements[Kind.PHRASE]
     choices: dict[str, Any] = elements[Kind.CHOICE]
     for choice in list(choices.values()):
@@ -298,8 +299,10 @@ def _drop_names(elements: Elements) -> None:
                 del choices[choice.id]
             elif left != choice.notes:
                 choices[choice.id] = choice.model_copy(update={"notes": left})
-        elif (isinstance(choice, AnticipationChoice) and choice.note not in notes) or (
-            isinstance(choice, ReadingChoice) and choice.phrase not in phrases
+        elif (
+            (isinstance(choice, AnticipationChoice) and choice.note not in notes)
+            or (isinstance(choice, ReadingChoice) and choice.phrase not in phrases)
+            or (isinstance(choice, WaiverChoice) and not all(note in notes for note in choice.notes))
         ):
             del choices[choice.id]
     questions: dict[str, Question] = elements[Kind.QUESTION]

@@ -10,7 +10,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 
-from usagi.core.document.elements import AnticipationChoice, FingeringChoice, Note, ReadingChoice, Span
+from usagi.core.document.elements import AnticipationChoice, FingeringChoice, Note, ReadingChoice, Span, WaiverChoice
 from usagi.core.document.solo import Ground, Solo, SoloSettings
 from usagi.core.document.techniques import Harmonic
 from usagi.core.errors import UsagiError
@@ -193,7 +193,7 @@ def _references_exist(solo: Solo) -> None:
         named: set[str] = set()
         if isinstance(choice, AnticipationChoice):
             named = {choice.note} - notes
-        elif isinstance(choice, FingeringChoice):
+        elif isinstance(choice, FingeringChoice | WaiverChoice):
             named = set(choice.notes) - notes
         elif isinstance(choice, ReadingChoice):
             named = {choice.phrase} - phrases

@@ -18,8 +18,8 @@ from usagi.core.errors import UsagiError
 from usagi.core.formats.json_text import DocumentUnreadable, json_tree
 from usagi.core.values import Value
 
-# 2: the density of wound strings and the tuning that a set is strung for.
-SCHEMA = 2
+# 2: the density of wound strings and the tuning that a set is strung for. 3: waivers.
+SCHEMA = 3
 
 
 class DocumentTooNew(UsagiError):
@@ -37,7 +37,7 @@ class RecordingReference(Value):
 
 
 class SoloDocument(Value):
-    schema_: Annotated[Literal[2], Field(alias="schema")] = 2
+    schema_: Annotated[Literal[3], Field(alias="schema")] = 3
     tune: Annotated[str, Field(max_length=200)] = ""
     recording: RecordingReference | None = None
     ground: Ground
@@ -83,8 +83,8 @@ def document_from_tree(tree: Any) -> SoloDocument:
 
 
 def upgraded(tree: dict[str, Any], schema: int) -> dict[str, Any]:
-    """The tree of a document of an earlier schema, led to today's. What schema 2 brought has defaults."""
-    return tree | {"schema": SCHEMA} if schema == 1 else tree
+    """The tree of a document of an earlier schema, led to today's. What schemas 2 and 3 brought has defaults."""
+    return tree | {"schema": SCHEMA} if schema < SCHEMA else tree
 
 
 def document_schema() -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
@@ -98,14 +99,17 @@ class Hearing:
 
     def between(self, start_s: float, end_s: float) -> Hearing:
         """What begins in `[start, end)`."""
-        return Hearing(
-            tuple(note for note in self.notes if start_s <= note.onset_s < end_s),
-            tuple(note for note in self.faint if start_s <= note.onset_s < end_s),
-        )
+        a, b = (bisect_left(self.notes, at, key=_onset) for at in (start_s, end_s))
+        c, d = (bisect_left(self.faint, at, key=_onset) for at in (start_s, end_s))
+        return Hearing(self.notes[a:b], self.faint[c:d])
 
     def moved(self, by_s: float) -> Hearing:
         """The same, so many seconds later."""
         return Hearing(tuple(n.moved(by_s) for n in self.notes), tuple(n.moved(by_s) for n in self.faint))
+
+
+def _onset(one: HeardNote | Faint) -> float:
+    return one.onset_s
 
 
 def hear_notes(said: Said, judge: Judge, hints: Hints = Hints()) -> Hearing:

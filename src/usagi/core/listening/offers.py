@@ -276,12 +276,7 @@ def _note(
     heard: HeardNote, at: Laid, place: tuple[int, int, bool], settings: SoloSettings, ground: Ground, new_id: NewId
 ) -> Note:
     string, fret, joined = place
-    grid = ground.grid
-    begin = grid.tick(heard.onset_s)
-
-    def into(seconds: float) -> int:
-        return max(0, min(at.ticks, round(grid.tick(heard.onset_s + seconds) - begin)))
-
+    into = _into(heard, at.ticks, ground)
     told = Heard(
         onset_s=round(heard.onset_s, 4),
         end_s=round(max(heard.end_s, heard.onset_s), 4),
@@ -299,13 +294,6 @@ def _note(
         start = max(0, fret - heard.slid_from)
         attack = SlideIn(start=start * HUNDREDTHS, ticks=max(1, into(heard.slid_s)))
     course = _course(heard.bend, at.ticks, into)
-    vibrato = None
-    if heard.vibrato is not None:
-        vibrato = Vibrato(
-            start=into(heard.vibrato.start_s),
-            width_cents=float(np.clip(round(heard.vibrato.width_cents), 5, 300)),
-            rate_hz=float(np.clip(round(heard.vibrato.rate_hz, 1), 1, 12)),
-        )
     return Note(
         id=new_id(),
         tick=at.tick,
@@ -314,7 +302,7 @@ def _note(
         fret=fret * HUNDREDTHS,
         attack=attack,
         course=course,
-        vibrato=vibrato,
+        vibrato=vibrato_as_heard(heard, at.ticks, ground),
         ending=LetRing() if heard.rings else None,
         rake=_rake(heard.raked, string, settings),
         heard=told,
@@ -341,12 +329,24 @@ def _course(bend: BendHeard | None, ticks: int, into: Callable[[float], int]) ->
 
 def course_as_heard(note: Note, heard: HeardNote, ground: Ground) -> tuple[tuple[int, int], ...]:
     """The course of a written note by what is heard of its pitch: sizes to the quarter tone, times to the tick."""
+    return _course(heard.bend, note.ticks, _into(heard, note.ticks, ground))
+
+
+def vibrato_as_heard(heard: HeardNote, ticks: int, ground: Ground) -> Vibrato | None:
+    """The vibrato of a note of so many ticks as it is heard; none where none is."""
+    if heard.vibrato is None:
+        return None
+    return Vibrato(
+        start=_into(heard, ticks, ground)(heard.vibrato.start_s),
+        width_cents=float(np.clip(round(heard.vibrato.width_cents), 5, 300)),
+        rate_hz=float(np.clip(round(heard.vibrato.rate_hz, 1), 1, 12)),
+    )
+
+
+def _into(heard: HeardNote, ticks: int, ground: Ground) -> Callable[[float], int]:
+    """From seconds after the onset to ticks into a note of so many."""
     begin = ground.grid.tick(heard.onset_s)
-
-    def into(seconds: float) -> int:
-        return max(0, min(note.ticks, round(ground.grid.tick(heard.onset_s + seconds) - begin)))
-
-    return _course(heard.bend, note.ticks, into)
+    return lambda seconds: max(0, min(ticks, round(ground.grid.tick(heard.onset_s + seconds) - begin)))
 
 
 def _curve(heard: HeardNote) -> tuple[float, ...]:

@@ -1,0 +1,1 @@
+"""The writing held against itself, and against what is heard."""
