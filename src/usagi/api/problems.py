@@ -62,6 +62,7 @@ STATUS = {
     "backup-refused": 422,
     "nobody-waits": 409,
     "not-there": 404,
+    "not-mended": 409,
     "nothing-to-undo": 409,
     "solo-removed": 409,
     "page-ahead": 409,

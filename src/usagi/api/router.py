@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
+from usagi.api.checking import findings
 from usagi.api.editing import edits, news
 from usagi.api.listening import offers
 from usagi.api.notes import fingering, versions, writing
@@ -18,6 +19,7 @@ STAGES = (
     (writing, fingering, versions),
     (pieces,),
     (offers,),
+    (findings,),
 )
 
 router = APIRouter()

@@ -17,6 +17,9 @@ HEARD = """
 UPDATE heard SET used_at = now() WHERE studio_id = %(studio_id)s AND recording_id = %(recording_id)s AND key = %(key)s
 RETURNING found
 """
+KEYS_THERE = """
+SELECT key FROM heard WHERE studio_id = %(studio_id)s AND recording_id = %(recording_id)s AND key = ANY(%(keys)s)
+"""
 KEEP_HEARD = """
 INSERT INTO heard (studio_id, recording_id, key, found, bytes)
 VALUES (%(studio_id)s, %(recording_id)s, %(key)s, %(found)s::jsonb, length(%(text)s))
@@ -81,6 +84,12 @@ def heard(db: Db, studio: UUID, recording: UUID, key: str) -> Any | None:
     """What is kept under a key; it counts as used."""
     row = db.execute(HEARD, {"studio_id": studio, "recording_id": recording, "key": key}).fetchone()
     return None if row is None else row[0]
+
+
+def keys_there(db: Db, studio: UUID, recording: UUID, keys: Sequence[str]) -> set[str]:
+    """Which of some keys something is kept under."""
+    values = {"studio_id": studio, "recording_id": recording, "keys": list(keys)}
+    return {row[0] for row in db.execute(KEYS_THERE, values)}
 
 
 def keep_heard(db: Db, studio: UUID, recording: UUID, key: str, found: Any, *, most: int) -> None:

@@ -26,16 +26,23 @@ class SoloRow:
     summary: Any
     touched_at: datetime
     removed_at: datetime | None
+    open_findings: int | None  # none: not checked since it changed
+    checked: float | None  # the share of bars
 
 
 SHELF = """
 SELECT solo.id, tune.title AS tune, solo.title, player.name AS player, recording.seconds,
-    recording.frames IS NOT NULL AS has_sound, solo.summary, solo.touched_at, solo.removed_at
+    recording.frames IS NOT NULL AS has_sound, solo.summary, solo.touched_at, solo.removed_at,
+    solo_check.open AS open_findings, solo_check.done AS checked
 FROM solo
     JOIN ground ON ground.studio_id = solo.studio_id AND ground.id = solo.ground_id
     JOIN tune ON tune.studio_id = solo.studio_id AND tune.id = ground.tune_id
     LEFT JOIN player ON player.studio_id = solo.studio_id AND player.id = solo.player_id
     LEFT JOIN recording ON recording.studio_id = solo.studio_id AND recording.id = ground.recording_id
+    LEFT JOIN document AS written ON written.studio_id = solo.studio_id AND written.id = solo.id
+    LEFT JOIN document AS under ON under.studio_id = solo.studio_id AND under.id = solo.ground_id
+    LEFT JOIN solo_check ON solo_check.studio_id = solo.studio_id AND solo_check.solo_id = solo.id
+        AND solo_check.solo_version = written.version AND solo_check.ground_version = under.version
 WHERE solo.studio_id = %(studio_id)s
 ORDER BY player.name COLLATE "und-x-icu" NULLS LAST, tune.title COLLATE "und-x-icu", solo.title COLLATE "und-x-icu"
 """

@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from usagi.api.workspace import TheWorkspace
 from usagi.flows.studio.shelf import read_shelf, remove, rename
 from usagi.media.decode import ENDINGS
+from usagi.store.shelf import SoloRow
 
 router = APIRouter(prefix="/api")
 
@@ -19,6 +20,13 @@ class BarMiniature(BaseModel):
     bar: int
     filled: float
     doubtful: bool
+
+
+class CheckMiniature(BaseModel):
+    """Findings that are open, and the share of bars that is done."""
+
+    open: int
+    done: float
 
 
 class ShelfSolo(BaseModel):
@@ -30,6 +38,7 @@ class ShelfSolo(BaseModel):
     bars: list[BarMiniature]
     written: str
     next: str
+    check: CheckMiniature | None  # none: not checked since it changed
     doubtful: bool
     disputed: bool
     touched_at: datetime
@@ -62,6 +71,7 @@ def get_shelf(workspace: TheWorkspace) -> Shelf:
                 bars=[BarMiniature(bar=b, filled=f, doubtful=d) for b, f, d in row.summary["bars"]],
                 written=f"{row.summary['full']} of {len(row.summary['bars'])} bars",
                 next=row.summary["next"],
+                check=_check(row),
                 doubtful=row.summary["doubtful"],
                 disputed=row.summary.get("disputed", False),
                 touched_at=row.touched_at,
@@ -70,6 +80,12 @@ def get_shelf(workspace: TheWorkspace) -> Shelf:
             for row in read_shelf(workspace)
         ]
     )
+
+
+def _check(row: SoloRow) -> CheckMiniature | None:
+    if row.open_findings is None or row.checked is None:
+        return None
+    return CheckMiniature(open=row.open_findings, done=row.checked)
 
 
 @router.post("/solos/{solo_id}/rename", status_code=204)

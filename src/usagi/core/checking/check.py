@@ -21,7 +21,7 @@ from usagi.core.document.solo import Ground, Solo
 from usagi.core.fingering.hand import HandSize
 from usagi.core.listening.heard import Hearing
 from usagi.core.meter.bars import Bar
-from usagi.core.playing.timing import expected_seconds
+from usagi.core.playing.timing import expected_seconds, feels_of
 
 Sounds = TypeVar("Sounds", Note, Rest)
 
@@ -179,6 +179,7 @@ def _of_stretch(
         start_s=start_s - BEFORE,
         end_s=end_s - BEFORE,
         ground=ground,
+        feels=feels_of(solo, ground),
         banded=sound.banded,
     )
     yield from sound_findings(line)

@@ -7,8 +7,8 @@ nowhere (training/faults.py).
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -19,8 +19,10 @@ from usagi.core.degrees.words import steps_words
 from usagi.core.document.solo import Ground
 from usagi.core.document.techniques import Harmonic, SlideIn, SlideOff
 from usagi.core.listening.heard import Faint, HeardNote, Hearing
+from usagi.core.listening.laying import laid
 from usagi.core.listening.spectrum import FRAMES_PER_S
 from usagi.core.listening.technique import Joined
+from usagi.core.meter.feel import Feel
 
 LEAST_LOOSE_S: Final = 0.015  # docs/music.md, Feel of the player
 FEWEST_ONSETS: Final = 4
@@ -52,6 +54,7 @@ class Line:
     start_s: float
     end_s: float
     ground: Ground
+    feels: Mapping[int, Feel]
     banded: bool = False  # a band plays along
 
 
@@ -267,9 +270,10 @@ def _onsets(line: Line, heard: Sequence[HeardNote], pairing: Pairing) -> Iterato
         one = line.written[i]
         says = f"begins {abs(own) * 1_000:.0f} ms {'after' if own > 0 else 'before'} the phrase's own place"
         sure = 0.97 if abs(own) > max(SURELY_OFF_S, 3 * loose) else 0.85
-        yield _found(
-            _K.ONSET, one, says, min(1.0, abs(own) / 0.2) * SIZES[_K.ONSET], sure * heard[j].confidence, heard[j]
-        )
+        size = min(1.0, abs(own) / 0.2) * SIZES[_K.ONSET]
+        found = _found(_K.ONSET, one, says, size, sure * heard[j].confidence, heard[j])
+        elsewhere = laid([heard[j]], line.ground, line.feels)[0].tick != one.note.tick
+        yield found if elsewhere else replace(found, mend="")
 
 
 def _told_apart(one: Written, heard: HeardNote) -> bool:

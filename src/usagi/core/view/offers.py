@@ -92,7 +92,8 @@ def _sentence(found: Sequence[Offer], left_out: int) -> str:
     return f"{notes} offered: {counts}."
 
 
-def _name(midi: int, ground: Ground, tick: int) -> str:
+def pitch_name(midi: int, ground: Ground, tick: int) -> str:
+    """A pitch as it is called over the chord at a tick, with its octave."""
     change = ground.timeline.chord_at(tick)
     heard = None if change is None else change.heard
     name = name_pitch(midi % 12, heard, ground.timeline.facts_at(tick).key)
@@ -101,7 +102,7 @@ def _name(midi: int, ground: Ground, tick: int) -> str:
 
 def _view(offer: Offer, settings: SoloSettings, ground: Ground, mend: Mend | None) -> OfferView:
     note, heard = offer.note, offer.heard
-    name = "" if note.dead else _name(offer.midi, ground, note.tick)
+    name = "" if note.dead else pitch_name(offer.midi, ground, note.tick)
     shown = "×" if note.dead else str((note.fret or 0) // HUNDREDTHS)
     top = max((quarters for _, quarters in note.course), default=0)
     if top:
@@ -116,7 +117,7 @@ def _view(offer: Offer, settings: SoloSettings, ground: Ground, mend: Mend | Non
         words.append("slid into from below" if _from_below(note, note.attack) else "slid into from above")
     if note.vibrato is not None:
         words.append(f"vibrato {note.vibrato.width_cents:.0f} cents, {note.vibrato.rate_hz:.1f} Hz")
-    others = tuple(PitchOffer(midi=midi, name=_name(midi, ground, note.tick)) for midi in _others(offer, mend))
+    others = tuple(PitchOffer(midi=midi, name=pitch_name(midi, ground, note.tick)) for midi in _others(offer, mend))
     return OfferView(
         number=offer.number,
         note=note,

@@ -21,6 +21,7 @@ class EstimateKind(StrEnum):
     CHORDS = "chords"
     OFFSET = "offset"
     NOTES = "notes"
+    SOLO = "solo"
 
 
 class PaceFound(Value):

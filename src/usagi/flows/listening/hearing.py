@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Sequence
 from functools import cache
 from typing import Any
 from uuid import UUID
@@ -14,7 +15,7 @@ import soxr
 from usagi.core.audio import RATE_HZ, Sound
 from usagi.core.audio.vocoder import Report, unreported
 from usagi.core.listening import spectrum
-from usagi.core.listening.heard import Hearing
+from usagi.core.listening.heard import HeardNote, Hearing
 from usagi.core.listening.hints import Hints, Side
 from usagi.core.listening.listen import LISTENER, Nets, listen, offset_of, span_line
 from usagi.core.listening.net import AROUND_S, load_judge, load_net
@@ -27,6 +28,7 @@ from usagi.store.database import transaction
 
 MOST_BYTES = 64_000_000  # kept of what was heard, in a studio
 OF_FREE = 100  # and no more than a hundredth of what is free on the disk: it is what goes first when room is short
+NEAR_S = 0.05  # between what is heard and what was said to be no note
 AROUND = round((AROUND_S + 0.1) * RATE_HZ)
 SIDES = {
     Side.BOTH: Channels.BOTH,
@@ -81,6 +83,12 @@ def keep(workspace: Workspace, recording_id: UUID, key: str, found: Any) -> None
     most = min(MOST_BYTES, workspace.cache.free_bytes // OF_FREE)
     with transaction(workspace.pool) as db:
         stored.keep_heard(db, workspace.scope.studio, recording_id, key, found, most=most)
+
+
+def is_refused(note: HeardNote, none: Sequence[stored.NoNote]) -> bool:
+    """Whether somebody said that a heard note is none."""
+    midi = None if note.dead else note.midi
+    return any(abs(one.second - note.onset_s) < NEAR_S and one.midi == midi for one in none)
 
 
 def heard_in(sound: Sound, hints: Hints, stated_cents: float, report: Report = unreported) -> Hearing:

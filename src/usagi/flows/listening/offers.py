@@ -16,14 +16,13 @@ from usagi.core.listening.offers import Offer, as_heard_there, course_as_heard, 
 from usagi.core.view.offers import OffersView, view_offers
 from usagi.flows.editing.accepting import Answer
 from usagi.flows.editing.changing import Loaded, commit, load
-from usagi.flows.listening.hearing import frames_between, heard_before, key_of
+from usagi.flows.listening.hearing import NEAR_S, frames_between, heard_before, is_refused, key_of
 from usagi.flows.sound.pieces import source_of
 from usagi.flows.workspace import NotThere, Workspace, new_id
 from usagi.store import hearing as stored
 from usagi.store.database import transaction
 
 AGAIN = "What was heard here is not kept any more: listen again."
-NEAR_S = 0.05
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,7 +110,7 @@ class _Listened:
         """How much is said to be no note, and what is offered."""
         with transaction(workspace.pool) as db:
             none = stored.no_notes(db, workspace.scope.studio, self.recording, *self.span_s)
-        out = {number for number, note in enumerate(self.heard) if any(_is(one, note) for one in none)}
+        out = {number for number, note in enumerate(self.heard) if is_refused(note, none)}
         found = offers(
             self.heard,
             self.loaded.solo,
@@ -146,7 +145,3 @@ def _listened(workspace: Workspace, solo_id: UUID, asked: Asked) -> _Listened:
     assert source.recording is not None
     span = begin / RATE_HZ - NEAR_S, end / RATE_HZ + NEAR_S
     return _Listened(loaded, asked, source.recording.id, span, heard.notes)
-
-
-def _is(one: stored.NoNote, note: HeardNote) -> bool:
-    return abs(one.second - note.onset_s) < NEAR_S and one.midi == (None if note.dead else note.midi)

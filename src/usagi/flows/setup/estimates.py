@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import logging
 import time
-from collections.abc import Sequence
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -18,11 +17,11 @@ from usagi.core.audio.vocoder import Report
 from usagi.core.degrees.naming import name_pitch
 from usagi.core.document.solo import Ground
 from usagi.core.errors import UsagiError
-from usagi.core.listening.heard import HeardNote
 from usagi.core.listening.hints import Hints
 from usagi.core.meter.feel import FeelKind, SwingUnit
 from usagi.core.meter.ticks import EIGHTH, QUARTER
 from usagi.core.values import Value
+from usagi.flows.checking.sound import hear_solo, pieces_of, ticks_of
 from usagi.flows.listening.first_look import hear_recording
 from usagi.flows.listening.found import (
     BarOffers,
@@ -76,8 +75,23 @@ def ask_notes(workspace: Workspace, solo_id: UUID, start: int, end: int, hints: 
         if kept is None:
             line_up(db, workspace.scope.studio, estimate)
         else:
-            stored.end(db, workspace.scope.studio, estimate, "done", _notes_found(kept.notes).model_dump(mode="json"))
+            stored.end(
+                db, workspace.scope.studio, estimate, "done", _notes_found(len(kept.notes)).model_dump(mode="json")
+            )
     return look(workspace, estimate)
+
+
+def ask_solo(workspace: Workspace, solo_id: UUID, hints: Hints) -> Estimate:
+    """Ask for a whole solo to be heard for its check. Raises : NotThere, when there is no sound to hear it in."""
+    estimate = uuid4()
+    with transaction(workspace.pool) as db:
+        source = source_of(db, workspace, solo_id)
+        pieces_of(source)
+        told = hints.model_dump(mode="json")
+        store_hearing.keep_hints(db, workspace.scope.studio, solo_id, *ticks_of(source.solo, source.ground), told)
+        stored.add(db, workspace.scope.studio, estimate, EstimateKind.SOLO, {"hints": told}, solo=solo_id)
+        line_up(db, workspace.scope.studio, estimate)
+    return Estimate(id=estimate, kind=EstimateKind.SOLO, state="waiting", share=0.0)
 
 
 def ask(
@@ -175,17 +189,18 @@ def _heard(workspace: Workspace, row: stored.EstimateRow, report: Report) -> Fou
             )
         case EstimateKind.NOTES:
             return _notes(workspace, source, row.asked, report)
+        case EstimateKind.SOLO:
+            return _notes_found(hear_solo(workspace, source, Hints.model_validate(row.asked["hints"]), report))
         case _:
             return offset_found(workspace, source)
 
 
 def _notes(workspace: Workspace, source: Source, asked: dict[str, Any], report: Report) -> Found:
     hints = Hints.model_validate(asked["hints"])
-    return _notes_found(hear(workspace, source, int(asked["begin"]), int(asked["last"]), hints, report).notes)
+    return _notes_found(len(hear(workspace, source, int(asked["begin"]), int(asked["last"]), hints, report).notes))
 
 
-def _notes_found(heard: Sequence[HeardNote]) -> Found:
-    count = len(heard)
+def _notes_found(count: int) -> Found:
     return Found(sentence=f"{count} note{'' if count == 1 else 's'} heard.", count=count)
 
 
