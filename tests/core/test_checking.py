@@ -70,7 +70,7 @@ def sound_of(solo: Solo, *, late_s: float = 0.005, **changes: HeardNote | None) 
     return Sound(((0.0, 30.0),), Hearing(tuple(sorted(heard, key=lambda one: one.onset_s))))
 
 
-def heard_of(one: Note, late_s: float = 0.005, **fields: object) -> HeardNote:
+def heard_of(one: Note, late_s: float = 0.005, **fields: Any) -> HeardNote:
     begin, end = (GROUND.grid.second(tick) for tick in (one.tick, one.end))
     frames = round((end - begin) * FRAMES_PER_S)
     midi = (64, 59, 55, 50, 45, 40)[one.string - 1] + (one.fret or 0) // 100
@@ -208,7 +208,10 @@ def test_a_little_late_is_no_other_place_of_the_grid_so_no_key_mends_it() -> Non
 
 
 def test_vibrato_is_told_only_where_it_is_clearly_there_or_clearly_not() -> None:
-    shaking = {"vibrato": VibratoHeard(0.1, 60.0, 5.5), "judged": Judged(0.99, 0.01, 0.97, 0.01, 0.01, 0.01)}
+    shaking: dict[str, Any] = {
+        "vibrato": VibratoHeard(0.1, 60.0, 5.5),
+        "judged": Judged(0.99, 0.01, 0.97, 0.01, 0.01, 0.01),
+    }
     there = sound_of(line(), n20160_2=heard_of(N2, **shaking))
     assert only(check(line(), there)).says == "vibrato of 60 cents is heard; none is written"
     assert only(check(SHAKEN, sound_of(SHAKEN))).says == "vibrato is written; none is heard"

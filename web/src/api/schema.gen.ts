@@ -464,6 +464,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Check */
+        get: operations["get_check"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/check/closer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Closer */
+        post: operations["post_closer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/check/listen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Check Listen */
+        post: operations["post_check_listen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/check/mended": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Mended */
+        post: operations["post_mended"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/check/taken-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Taken Up */
+        post: operations["post_taken_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/check/waived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Waived */
+        post: operations["post_waived"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/chord-shape": {
         parameters: {
             query?: never;
@@ -1332,6 +1434,11 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AgainRequest */
+        AgainRequest: {
+            /** Waiver */
+            waiver: string;
+        };
         /** Anchor */
         Anchor: {
             /** Id */
@@ -1411,6 +1518,15 @@ export interface components {
          * @enum {string}
          */
         Band: "sure" | "likely" | "guess";
+        /** BarCheckView */
+        BarCheckView: {
+            /** Listened */
+            listened: boolean;
+            /** Number */
+            number: number;
+            /** Open */
+            open: number;
+        };
         /** BarMiniature */
         BarMiniature: {
             /** Bar */
@@ -1759,6 +1875,40 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * CheckMiniature
+         * @description Findings that are open, and the share of bars that is done.
+         */
+        CheckMiniature: {
+            /** Done */
+            done: number;
+            /** Open */
+            open: number;
+        };
+        /**
+         * CheckView
+         * @description What does not agree, the heaviest first; what is waived; how far the check is; the versions it belongs to.
+         */
+        CheckView: {
+            /** Bars */
+            bars: components["schemas"]["BarCheckView"][];
+            /** Done */
+            done: number;
+            /** Findings */
+            findings: components["schemas"]["FindingView"][];
+            /** Heard */
+            heard: components["schemas"]["HeardMark"][];
+            /** Listened */
+            listened: number;
+            /** Sentence */
+            sentence: string;
+            /** Versions */
+            versions: {
+                [key: string]: number;
+            };
+            /** Waived */
+            waived: components["schemas"]["FindingView"][];
+        };
         /** Choked */
         Choked: {
             /**
@@ -1804,6 +1954,48 @@ export interface components {
             tones: string[];
             /** Where */
             where: string;
+        };
+        /**
+         * CloserView
+         * @description What is written and what is heard, in MIDI pitch over seconds; `gap` is what lies between them, if it is told.
+         */
+        CloserView: {
+            band: components["schemas"]["Band"];
+            /** End S */
+            end_s: number;
+            /** Gap */
+            gap?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Gap Says
+             * @default
+             */
+            gap_says: string;
+            /** Heard */
+            heard: [
+                number,
+                number
+            ][];
+            /** Lines */
+            lines: components["schemas"]["LineView"][];
+            /** Onset Heard S */
+            onset_heard_s?: number | null;
+            /** Onset Written S */
+            onset_written_s?: number | null;
+            /** Says */
+            says: string;
+            /** Start S */
+            start_s: number;
+            /** Title */
+            title: string;
+            /** Written */
+            written: [
+                number,
+                number
+            ][];
         };
         /**
          * Company
@@ -2011,7 +2203,7 @@ export interface components {
             person: string;
             /**
              * Schema
-             * @default 2
+             * @default 3
              */
             schema: number;
             /** Undoes */
@@ -2052,7 +2244,7 @@ export interface components {
          * EstimateKind
          * @enum {string}
          */
-        EstimateKind: "beats" | "swing" | "chords" | "offset" | "notes";
+        EstimateKind: "beats" | "swing" | "chords" | "offset" | "notes" | "solo";
         /**
          * EstimateRequest
          * @description What is to be heard, and between which bars; beats and offset are heard in the whole recording.
@@ -2118,6 +2310,60 @@ export interface components {
          * @enum {string}
          */
         FeelKind: "straight" | "swing" | "triplet";
+        /**
+         * FindingKind
+         * @description What a finding is about. The first hold the writing against itself, the others against the sound.
+         * @enum {string}
+         */
+        FindingKind: "gap" | "bar" | "off the neck" | "outside" | "join" | "slide" | "shift" | "reach" | "bend out of reach" | "pitch" | "octave" | "bend" | "vibrato" | "not heard" | "not written" | "onset" | "chord";
+        /** FindingRequest */
+        FindingRequest: {
+            /** Finding */
+            finding: string;
+            /** @default usual */
+            hand: components["schemas"]["HandSize"];
+        };
+        /**
+         * FindingView
+         * @description One finding: where, what, how sure; what its key does, when there is one.
+         */
+        FindingView: {
+            band: components["schemas"]["Band"];
+            /** Bar */
+            bar: string;
+            /** End */
+            end: number;
+            /** End Second */
+            end_second: number;
+            group: components["schemas"]["Group"];
+            /** Id */
+            id: string;
+            kind: components["schemas"]["FindingKind"];
+            /** Mend */
+            mend: string;
+            /** Notes */
+            notes: string[];
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Says */
+            says: string;
+            /** Second */
+            second: number;
+            /** String */
+            string: number | null;
+            /** Tick */
+            tick: number;
+            /** Title */
+            title: string;
+            /**
+             * Waiver
+             * @default
+             */
+            waiver: string;
+        };
         /**
          * Finger
          * @enum {string}
@@ -2298,6 +2544,12 @@ export interface components {
              */
             pickup_ticks: number;
         };
+        /**
+         * Group
+         * @description What the list can be narrowed to.
+         * @enum {string}
+         */
+        Group: "pitch" | "bends" | "onsets" | "missing" | "bars" | "joins" | "hand" | "chords";
         /** HammerOn */
         HammerOn: {
             /**
@@ -2345,10 +2597,11 @@ export interface components {
         HarmonicHow: "natural" | "pinched" | "tapped";
         /**
          * Hear
-         * @description What is heard: the recording, the writing by the program's own guitar, or the one left and the other right.
+         * @description What is heard: the recording, the writing by the program's own guitar, the one left and the other right, both
+         *     together, or both in turns, bar by bar.
          * @enum {string}
          */
-        Hear: "recording" | "writing" | "beside";
+        Hear: "recording" | "writing" | "beside" | "together" | "turns";
         /**
          * Heard
          * @description What the sound said of a note when it was written: seconds, confidence 0 to 1, cents along the note.
@@ -2365,6 +2618,18 @@ export interface components {
             end_s: number;
             /** Onset S */
             onset_s: number;
+        };
+        /**
+         * HeardMark
+         * @description A heard note behind the ink: its string, from second to second.
+         */
+        HeardMark: {
+            /** End Second */
+            end_second: number;
+            /** Second */
+            second: number;
+            /** String */
+            string: number;
         };
         /** HeldView */
         HeldView: {
@@ -2499,6 +2764,33 @@ export interface components {
              * @enum {string}
              */
             kind: "let ring";
+        };
+        /**
+         * LineView
+         * @description A line across the drawing: a fret of the string, or a note where no string is known.
+         */
+        LineView: {
+            /** Label */
+            label: string;
+            /** Midi */
+            midi: number;
+        };
+        /**
+         * ListenRequest
+         * @description What the teacher says of the recording, before the whole solo is listened to.
+         */
+        ListenRequest: {
+            /**
+             * @default {
+             *       "company": "not said",
+             *       "half_step_down": false,
+             *       "more": 0,
+             *       "quick": false,
+             *       "side": "both",
+             *       "texture": "not said"
+             *     }
+             */
+            hints: components["schemas"]["Hints"];
         };
         /**
          * Loop
@@ -3081,7 +3373,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "hints-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "sound-refused" | "sound-missing" | "backup-refused" | "nobody-waits" | "not-there" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
+            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "hints-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "sound-refused" | "sound-missing" | "backup-refused" | "nobody-waits" | "not-there" | "not-mended" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
             /** Faults */
             faults?: components["schemas"]["FaultDetail"][] | null;
             /** Now */
@@ -3483,6 +3775,7 @@ export interface components {
         ShelfSolo: {
             /** Bars */
             bars: components["schemas"]["BarMiniature"][];
+            check: components["schemas"]["CheckMiniature"] | null;
             /** Disputed */
             disputed: boolean;
             /** Doubtful */
@@ -3617,7 +3910,7 @@ export interface components {
              * Choices
              * @default []
              */
-            choices: (components["schemas"]["AnticipationChoice"] | components["schemas"]["ReadingChoice"] | components["schemas"]["ChangesChoice"] | components["schemas"]["FingeringChoice"])[];
+            choices: (components["schemas"]["AnticipationChoice"] | components["schemas"]["ReadingChoice"] | components["schemas"]["ChangesChoice"] | components["schemas"]["FingeringChoice"] | components["schemas"]["WaiverChoice"])[];
             /**
              * Dynamics
              * @default []
@@ -4199,6 +4492,47 @@ export interface components {
             kind: string;
             /** Sentence */
             sentence: string;
+        };
+        /** WaiveRequest */
+        WaiveRequest: {
+            /** Finding */
+            finding: string;
+            /** @default usual */
+            hand: components["schemas"]["HandSize"];
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
+         * WaiverChoice
+         * @description A finding of the check that the teacher lets stand: its kind, the notes that it names, and why.
+         *
+         *     `judged` is the digest of what the finding was judged by; when that changes, the waiver lapses.
+         */
+        WaiverChoice: {
+            /** Finding */
+            finding: string;
+            /** Id */
+            id: string;
+            /** Judged */
+            judged: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "waiver";
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * WayOffer
@@ -5739,6 +6073,334 @@ export interface operations {
                 };
                 content: {
                     "text/plain": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_check: {
+        parameters: {
+            query?: {
+                hand?: components["schemas"]["HandSize"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_closer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindingRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CloserView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_check_listen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListenRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Estimate"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_mended: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindingRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_taken_up: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgainRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_waived: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaiveRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

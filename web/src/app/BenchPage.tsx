@@ -4,6 +4,8 @@ import { sentence } from "@/api/client";
 import { NeckMap } from "@/features/fretboard/NeckMap";
 import { EarlierState } from "@/features/notes/EarlierState";
 import { UndoClash } from "@/features/notes/LeftOutDialog";
+import { followChecking } from "@/features/checking/checking";
+import { CheckPanel } from "@/features/checking/CheckPanel";
 import { followWriting } from "@/features/notes/listening";
 import { NoteMenu } from "@/features/notes/NoteMenu";
 import { OtherChangesDialog } from "@/features/notes/OtherChangesDialog";
@@ -26,13 +28,16 @@ import { narrowZoom } from "@/score/layout";
 import { useLook } from "@/score/look";
 import { dismiss, useSaving } from "@/score/saving";
 import { closeSolo, hurry, openSolo, tryAgain } from "@/score/sending";
-import { askOtherChanges, FIRST_ZOOM, placeBar, useShown, zoomTo } from "@/score/shown";
+import { askOtherChanges, FIRST_ZOOM, openStage, placeBar, useShown, zoomTo } from "@/score/shown";
 import { BottomSheet } from "@/ui/BottomSheet";
 import { Button } from "@/ui/parts";
 import { useNarrow } from "@/ui/useNarrow";
+import { COMMANDS } from "./commands";
 import { Header } from "./Header";
 import { useKeyboard } from "./keyboard";
 import { KeysDialog } from "./KeysDialog";
+
+const STAGES: readonly string[] = ["ground", "notes", "check"];
 
 export function BenchPage() {
   const { soloId = "", stage = "notes" } = useParams();
@@ -104,6 +109,8 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const [chord, setChord] = useState<{ id: string; bar: number } | null>(null);
   const strip = useRef<HTMLDivElement>(null);
   const keys = useMemo(() => keysOf(look), [look]);
+  const setup = stage === "ground";
+  const check = stage === "check" && earlier === null;
   const onKey = useKeyboard(keys, look.pedalArrows);
 
   useLayoutEffect(() => {
@@ -112,6 +119,8 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   }, []); // eslint-disable-line react-hooks/exhaustive-deps -- the address is read once, then written
   useEffect(() => player.open(soloId, earlier), [soloId, earlier]);
   useEffect(() => followWriting(), [soloId]);
+  useEffect(() => (earlier === null ? followChecking() : undefined), [soloId, earlier]);
+  useLayoutEffect(() => openStage(check ? "check" : setup ? "ground" : "notes"), [check, setup]);
   useEffect(() => {
     window.addEventListener("pagehide", hurry);
     return () => window.removeEventListener("pagehide", hurry);
@@ -119,7 +128,6 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   useEffect(() => {
     document.title = `${tune || "Solo"} · Usagi`;
   }, [tune]);
-  const setup = stage === "ground";
   const narrow = useNarrow();
   const asked = useShown((state) => state.otherChanges);
   const past = earlier === null ? null : <EarlierState soloId={soloId} state={earlier} />;
@@ -165,6 +173,8 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           <div className="grid min-h-0 flex-1">
             <GroundPanel player={player} />
           </div>
+        ) : check ? (
+          <CheckPanel commands={COMMANDS} />
         ) : narrow ? (
           <div className="px-4 py-2">{earlier === null ? <Panel bars={false} /> : past}</div>
         ) : (
@@ -196,9 +206,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
       <KeysDialog />
       <LegendDialog />
       {asked !== null && <OtherChangesDialog span={asked} onClose={closeOtherChanges} />}
-      {stage !== "ground" && stage !== "notes" && (
-        <Redirect to={() => void navigate(`/solos/${soloId}/notes`, { replace: true })} />
-      )}
+      {!STAGES.includes(stage) && <Redirect to={() => void navigate(`/solos/${soloId}/notes`, { replace: true })} />}
     </div>
   );
 }

@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import { LeftOutButton } from "@/features/notes/LeftOutDialog";
+import { useChecking } from "@/score/checking";
 import { perform } from "@/score/commands";
 import { atHand, goTo } from "@/score/cursor";
 import { useDocument } from "@/score/document";
@@ -13,13 +14,16 @@ import { Mark } from "./Mark";
 const STAGES = [
   ["ground", "Setup"],
   ["notes", "Notes"],
+  ["check", "Check"],
 ] as const;
 
 /** What is open, its stages, where its edits are, and the menus. */
 export function Header({ soloId, stage }: { soloId: string; stage: string }) {
   const bench = useDocument((state) => state.bench);
   const earlier = useDocument((state) => state.past);
+  const checked = useChecking((state) => state.check?.done ?? 0);
   if (bench === null) return null;
+  const done = { ...bench.progress, check: checked };
   const subtitle = [bench.solo.settings.player, bench.solo.settings.title].filter(Boolean).join(" · ");
   return (
     <header className="flex min-h-[56px] flex-wrap items-center gap-x-6 border-b border-rule px-5 max-sm:gap-x-3">
@@ -46,7 +50,7 @@ export function Header({ soloId, stage }: { soloId: string; stage: string }) {
             <span aria-hidden className={`block bg-tint ${stage === name ? "h-[5px]" : "h-[3px]"}`}>
               <span
                 className={`block h-full ${stage === name ? "bg-ink" : "bg-ink-3"}`}
-                style={{ width: `${bench.progress[name] * 100}%` }}
+                style={{ width: `${done[name] * 100}%` }}
               />
             </span>
           </Link>

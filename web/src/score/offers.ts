@@ -9,6 +9,10 @@ export type Offer = Schemas["OfferView"];
 export type Hints = Schemas["Hints"];
 export type Mend = Schemas["Mend"];
 
+export const COMPANIES = ["not said", "alone", "with a band"] as const;
+export const companyWords = (company: Hints["company"]): string =>
+  company === "not said" ? "alone or band: not said" : company;
+
 export const NO_HINTS: Hints = {
   texture: "not said",
   company: "not said",

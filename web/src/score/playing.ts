@@ -2,7 +2,7 @@
 import { create } from "zustand";
 import type { Selection } from "./cursor";
 
-export type Hear = "recording" | "writing" | "beside";
+export type Hear = "recording" | "writing" | "beside" | "together" | "turns";
 /** Steps of speed as the server laid them; `bySelf` goes up after so many passes, else a key does. */
 export type Ladder = { readonly rungs: readonly number[]; readonly passes: number; readonly bySelf: boolean };
 /** Ticks of what loops, and its frames in the recording. */
@@ -60,8 +60,17 @@ export type Player = {
   readonly stop: () => void;
   readonly setSpeed: (speed: number) => void;
   readonly loopOver: (what: Looped, play: boolean) => Promise<void>;
+  /** The recording, the writing, or both in one of three ways. */
+  readonly setHear: (hear: Hear) => void;
   /** A moment of the recording, in seconds, looped as it is; the same again: silence. */
   readonly loopSeconds: (from: number, to: number) => void;
   /** Second of the recording that sounds now, or sounded at a time stamp of an event; null in silence. */
   readonly position: (at?: number) => number | null;
+};
+
+let current: Player | null = null;
+/** The player of the open solo, for commands of other features. */
+export const playerNow = (): Player | null => current;
+export const setPlayer = (player: Player | null): void => {
+  current = player;
 };

@@ -11,7 +11,10 @@ export type Previewed = Selection & { readonly found: Schemas["Ways"]; readonly 
 /** Another part of the same recording, laid under the one in hand. */
 export type Under = { readonly id: string; readonly notes: readonly Schemas["PartNote"][] };
 
+export type Stage = "ground" | "notes" | "check";
+
 export type Shown = {
+  readonly stage: Stage;
   readonly pxPerS: number;
   readonly tool: Tool;
   readonly menu: boolean; // the menu at the note
@@ -29,6 +32,7 @@ export type Shown = {
 export const FIRST_ZOOM = 127;
 
 export const useShown = create<Shown>(() => ({
+  stage: "notes",
   pxPerS: FIRST_ZOOM,
   tool: "note",
   menu: false,
@@ -45,6 +49,7 @@ export const useShown = create<Shown>(() => ({
 export const shownNow = useShown.getState;
 const set = useShown.setState;
 
+export const openStage = (stage: Stage): void => set({ stage });
 export const zoomTo = (pxPerS: number): void => set({ pxPerS });
 export const zoomBy = (steps: number): void => zoomTo(zoomStep(shownNow().pxPerS, steps));
 /** The messages of a tool stay until another tool is opened. */

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from bisect import bisect_left
+from collections.abc import Mapping, Sequence
 from typing import Final
 
 import numpy as np
@@ -11,8 +12,9 @@ from usagi.core.checking.check import BarChecked, Checked, Sound
 from usagi.core.checking.finding import Finding, FindingKind, Group
 from usagi.core.checking.sound import top_cents
 from usagi.core.document.elements import Note, WaiverChoice
+from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.fretboard.places import HUNDREDTHS, open_pitch
+from usagi.core.fretboard.places import HUNDREDTHS, open_pitch, places_of
 from usagi.core.listening.heard import HeardNote
 from usagi.core.listening.offers import Band, as_heard_there
 from usagi.core.listening.spectrum import FRAMES_PER_S
@@ -24,6 +26,8 @@ from usagi.core.view.offers import pitch_name
 AROUND_S: Final = 0.15  # on both sides of a finding that is drawn close
 CURVE_STEP: Final = 2  # frames
 STILL_S: Final = 0.3  # a finding is heard for so long at least
+NEAR_NOTES: Final = 3
+SAME_MOMENT_S: Final = 0.15
 SWING_STEPS: Final = 24  # points in a second of written vibrato
 Point = tuple[float, float]
 
@@ -49,10 +53,18 @@ class FindingView(Value):
     reason: str = ""
 
 
-class BarView(Value):
+class BarCheckView(Value):
     number: int
     listened: bool
     open: int
+
+
+class HeardMark(Value):
+    """A heard note behind the ink: its string, from second to second."""
+
+    string: int
+    second: float
+    end_second: float
 
 
 class CheckView(Value):
@@ -60,7 +72,8 @@ class CheckView(Value):
 
     findings: tuple[FindingView, ...]
     waived: tuple[FindingView, ...]
-    bars: tuple[BarView, ...]
+    bars: tuple[BarCheckView, ...]
+    heard: tuple[HeardMark, ...]
     done: float
     listened: float  # the share of bars
     sentence: str
@@ -101,12 +114,45 @@ def view_check(checked: Checked, sound: Sound, solo: Solo, ground: Ground, versi
             _view(one, notes, solo, ground, waivers.get((str(one.kind), one.notes, one.judged)))
             for one in checked.waived
         ),
-        bars=tuple(BarView(number=bar.number, listened=bar.listened, open=bar.open) for bar in checked.bars),
+        bars=tuple(BarCheckView(number=bar.number, listened=bar.listened, open=bar.open) for bar in checked.bars),
+        heard=_marks(sound, solo, ground),
         done=checked.done,
         listened=listened,
         sentence=_sentence(checked, listened),
         versions=dict(versions),
     )
+
+
+def _marks(sound: Sound, solo: Solo, ground: Ground) -> tuple[HeardMark, ...]:
+    """Each heard note on the string of the written note that it sounds like, else where the hand is nearest to it."""
+    settings = solo.settings
+    notes = [note for note in solo.notes if note.fret is not None and note.string <= len(settings.tuning)]
+    seconds = expected_seconds(solo, ground, [note.tick for note in notes])
+    marks = []
+    for one in sound.hearing.notes:
+        if one.dead:
+            continue
+        at = bisect_left(seconds, one.onset_s)
+        near = range(max(0, at - NEAR_NOTES), min(len(notes), at + NEAR_NOTES))
+        string = _string_of(one, [(notes[i], abs(seconds[i] - one.onset_s)) for i in near], solo)
+        if string is not None:
+            marks.append(HeardMark(string=string, second=round(one.onset_s, 3), end_second=round(one.end_s, 3)))
+    return tuple(marks)
+
+
+def _string_of(one: HeardNote, near: Sequence[tuple[Note, float]], solo: Solo) -> int | None:
+    settings = solo.settings
+    same = [
+        (apart, note.string)
+        for note, apart in near
+        if apart < SAME_MOMENT_S and abs((written_pitch(note, settings) or 0) - one.midi) < 1
+    ]
+    if same:
+        return min(same)[1]
+    places = places_of(one.midi, settings.tuning, settings.capo, settings.last_fret)
+    hand = min(near, key=lambda of: of[1])[0].fret if near else None
+    fret = HUNDREDTHS * 5 if hand is None else hand
+    return min(places, key=lambda place: abs(place.fret * HUNDREDTHS - fret)).string if places else None
 
 
 def _sentence(checked: Checked, listened: float) -> str:

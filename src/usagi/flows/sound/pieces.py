@@ -33,6 +33,8 @@ from usagi.store.titles import ground_place
 LONGEST_PIECE_S = 60.0
 MOST_TAIL = RATE_HZ
 CLICK_LEVEL = 0.7
+TOGETHER_LEVEL = 0.7
+SHORT_TURN_S = 0.06  # before a bar line, what begins belongs to the bar
 VOICE = 2  # number of the guitar voice; raised when it would sound otherwise
 RELEASE_S = 0.2
 SAMPLE_BYTES = 2
@@ -55,11 +57,14 @@ class Channels(StrEnum):
 
 
 class Hear(StrEnum):
-    """What is heard: the recording, the writing by the program's own guitar, or the one left and the other right."""
+    """What is heard: the recording, the writing by the program's own guitar, the one left and the other right, both
+    together, or both in turns, bar by bar."""
 
     RECORDING = "recording"
     WRITING = "writing"
     BESIDE = "beside"
+    TOGETHER = "together"
+    TURNS = "turns"
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,8 +138,8 @@ def piece(
         wav = _written_piece(workspace, source, wanted)
     else:
         wav = _stretched_piece(workspace, source, replace(wanted, hear=Hear.RECORDING, clicks=False), report)
-    if wanted.hear is Hear.BESIDE:
-        wav = wav_bytes(np.hstack([_middle(wav), _middle(_written_piece(workspace, source, wanted))]))
+    if wanted.hear not in (Hear.RECORDING, Hear.WRITING):
+        wav = _both(wav, _written_piece(workspace, source, wanted), source.ground, wanted)
     if wanted.clicks:
         wav = _with_clicks(wav, source.ground, wanted)
     return PieceSound(wav, wanted.end)
@@ -185,6 +190,39 @@ def _written_piece(workspace: Workspace, source: Source, wanted: Piece) -> bytes
 
     plain = replace(wanted, clicks=False, hear=Hear.WRITING)
     return workspace.cache.get(("voice", VOICE, source.written, plain), make)
+
+
+def _both(wav: bytes, written: bytes, ground: Ground, wanted: Piece) -> bytes:
+    """A piece of the recording and the same of the writing: apart, together, or in turns."""
+    if wanted.hear is Hear.BESIDE:
+        return wav_bytes(np.hstack([_middle(wav), _middle(written)]))
+    recorded, line = from_stored(_pcm_of(wav)), from_stored(_pcm_of(written))
+    if wanted.hear is Hear.TOGETHER:
+        return wav_bytes(to_stored(limited((recorded + line) * TOGETHER_LEVEL)))
+    share = _turns(ground, wanted, len(recorded))
+    return wav_bytes(to_stored(limited(recorded * share + line * (1 - share))))
+
+
+def _turns(ground: Ground, wanted: Piece, frames: int) -> Sound:
+    """For every frame of a piece how much of the recording is heard: bars in turns, the recording first.
+
+    A loop that is shorter than two bars goes beat by beat: else one of the two would never be heard.
+    """
+    per_frame = 1_000 / wanted.speed_permille / RATE_HZ
+    edges = [ground.grid.second(bar.tick) for bar in ground.timeline.bars.bars]
+    start_s, end_s = wanted.start / RATE_HZ, wanted.end / RATE_HZ
+    inside = sum(start_s - SHORT_TURN_S <= second < end_s - SHORT_TURN_S for second in edges)
+    if wanted.loop and inside < 2:
+        edges = [second for _, second in _pulses(ground)]
+    first = max(0, sum(second <= start_s + SHORT_TURN_S for second in edges) - 1) if wanted.loop else 0
+    at = [round((second * RATE_HZ - wanted.start) * per_frame * RATE_HZ) for second in edges[first:]]
+    share = np.ones(frames, np.float32)
+    for begin, end in zip(at[1::2], [*at[2::2], frames], strict=False):
+        share[max(0, begin) : max(0, end)] = 0.0
+    fade = round(SEAM_S * RATE_HZ)
+    return np.convolve(np.pad(share, fade, mode="edge"), np.ones(2 * fade + 1) / (2 * fade + 1), "valid")[
+        :, None
+    ].astype(np.float32)
 
 
 def _middle(wav: bytes) -> Stored:

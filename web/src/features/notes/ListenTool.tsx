@@ -6,7 +6,16 @@ import { setCursor, useBarHere, useCursor, useNoteInHand } from "@/score/cursor"
 import { useDocument } from "@/score/document";
 import { capIn, keysOf } from "@/score/keymap";
 import { useLook } from "@/score/look";
-import { type Hints, type Offer, offersNow, setOffers, useOfferInHand, useOffers } from "@/score/offers";
+import {
+  COMPANIES,
+  companyWords,
+  type Hints,
+  type Offer,
+  offersNow,
+  setOffers,
+  useOfferInHand,
+  useOffers,
+} from "@/score/offers";
 import type { Player } from "@/score/playing";
 import { Button, Key } from "@/ui/parts";
 import { Select } from "@/ui/Select";
@@ -16,7 +25,6 @@ import { hearOffer, leave, listen, nextSeconds, offerAllAgain, toneOfOffer } fro
 import { LISTENING, type ListeningCommand } from "./listeningCommands";
 
 const TEXTURES = ["not said", "one line", "let ring", "two notes", "strum"] as const;
-const COMPANIES = ["not said", "alone", "with a band"] as const;
 const SIDES = ["both", "left", "right", "centre", "sides"] as const;
 const SMALL = "rounded-[4px] border border-rule-2 bg-sheet px-1 h-8";
 
@@ -132,7 +140,7 @@ function HintsBar() {
       <Select
         small
         label="Who plays"
-        options={COMPANIES.map((value) => ({ value, words: value === "not said" ? "alone or band: not said" : value }))}
+        options={COMPANIES.map((value) => ({ value, words: companyWords(value) }))}
         value={hints.company}
         onChoose={(company) => set({ company: company as Hints["company"] })}
       />

@@ -77,7 +77,7 @@ export const SOUND = table({
   "phrase before": { says: "loop the phrase before", run: () => nextPhrase(-1) },
   hear: {
     shift: "loop",
-    says: "hear the recording, the writing, or both apart",
+    says: "hear the recording, the writing, both apart, both, or bar by bar in turns",
     atOnce: true,
     run: player.hearNext,
   },

@@ -8,7 +8,13 @@ import { SOUND } from "./commands";
 import { LadderDialog } from "./LadderDialog";
 import { player, RUNGS } from "./player";
 
-const HEARD = { recording: "recording", writing: "the writing", beside: "both, apart" } as const;
+const HEARD = {
+  recording: "recording",
+  writing: "the writing",
+  beside: "both, apart",
+  together: "both",
+  turns: "bar by bar",
+} as const;
 const NUMBER = "h-8 rounded-[4px] border border-rule-2 bg-sheet px-1 text-ink";
 
 export function Speed() {
@@ -162,7 +168,7 @@ export function HearAndVolume() {
       {sounds && (
         <button
           type="button"
-          title="the recording, the writing by the program's guitar, or one left and one right"
+          title="the recording, the writing by the program's guitar, one left and one right, both together, or bar by bar in turns"
           className="flex h-8 items-center gap-1 whitespace-nowrap rounded-[4px] text-left hover:bg-sheet"
           onClick={() => perform(SOUND.hear)}
         >

@@ -2,12 +2,21 @@
 import { api, sentence, take } from "@/api/client";
 import { atHand } from "@/score/cursor";
 import { openDocument, useDocument } from "@/score/document";
-import { type Hear, type Ladder, type Loop, type Looped, type Playing, playingNow, usePlaying } from "@/score/playing";
+import {
+  type Hear,
+  type Ladder,
+  type Loop,
+  type Looped,
+  type Playing,
+  playingNow,
+  setPlayer,
+  usePlaying,
+} from "@/score/playing";
 import { Engine, type Manner, type Plan } from "./engine";
 
 const RATE_HZ = 48_000;
 export const RUNGS = [250, 400, 500, 600, 700, 800, 900, 1_000, 1_100, 1_250] as const;
-const HEAR: readonly Hear[] = ["recording", "writing", "beside"];
+const HEAR: readonly Hear[] = ["recording", "writing", "beside", "together", "turns"];
 const SLOWEST = 250;
 const FASTEST = 1_250;
 const STEP = 50;
@@ -45,6 +54,7 @@ class Player {
     this.engine = engine;
     this.solo = solo;
     this.past = past;
+    setPlayer(this);
     this.endings = [
       useDocument.subscribe((now, before) => this.afterWriting(now, before)),
       usePlaying.subscribe(() => this.seeToLadder()),
@@ -59,6 +69,7 @@ class Player {
     this.step = this.asked = null;
     this.engine?.dispose();
     this.engine = null;
+    setPlayer(null);
     usePlaying.setState(usePlaying.getInitialState());
   }
 
@@ -175,6 +186,7 @@ class Player {
     this.change({ trim: Math.min(MOST_TRIM, Math.max(-MOST_TRIM, Math.round(trim))) });
   readonly hearNext = (): void =>
     this.change({ hear: HEAR[(HEAR.indexOf(playingNow().hear) + 1) % HEAR.length] ?? "recording" });
+  readonly setHear = (hear: Hear): void => this.change({ hear });
   readonly setCountIn = (countIn: boolean): void => set({ countIn });
   readonly setVolume = (volume: number): void => {
     set({ volume });

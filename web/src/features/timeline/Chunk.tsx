@@ -12,6 +12,7 @@ import type { Placed } from "@/score/view";
 import { drawn } from "@/ui/signs";
 import { DegreeTablet } from "./DegreeTablet";
 import { NeckNote } from "./NeckNote";
+import { FindingEdges, HeardWash } from "./Findings";
 import { HeardCurves, OfferWash } from "./Offers";
 
 type Props = {
@@ -221,10 +222,12 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
               </text>
             ))}
           <OfferWash x={x} near={near} lanes={lanes} />
+          <HeardWash near={near} axis={axis} lanes={lanes} />
           <HeardCurves near={near} axis={axis} lanes={lanes} />
           {notes.map((note) => (
             <NeckNote key={note.id} placed={note} neck={lanes.neck} pxPerS={axis.pxPerS} density={density} />
           ))}
+          <FindingEdges x={x} near={near} lanes={lanes} />
           <Loudness x={x} near={near} lanes={lanes} notes={notes} />
           {density !== "strokes" &&
             notes.map((note) => {
