@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import io
 from uuid import UUID, uuid4
 
+import numpy as np
 import pytest
+import soundfile
 from fastapi.testclient import TestClient
 
 from api.test_listening import on_recording, played_line
@@ -90,6 +93,30 @@ def test_what_is_said_to_be_no_note_is_not_missed_in_the_writing(client: TestCli
     refused = {"number": offer["number"], "id": str(uuid4())}
     assert client.post(f"/api/solos/{solo}/offers/no-note", json=span | refused).status_code == 200
     assert [one["kind"] for one in check(client, solo)["findings"]] == ["bar"]
+
+
+@pytest.mark.parametrize("permille", [1_000, 500])
+def test_recording_and_writing_sound_in_turns_bar_by_bar(client: TestClient, sound: bytes, permille: int) -> None:
+    solo = solo_on(client, sound, *WRITTEN)
+
+    def piece(hear: str, end: int = 216_000, **more: object) -> np.ndarray:
+        asked = {"start": 24_000, "end": end, "hear": hear, "speed": permille} | more
+        answer = client.get(f"/api/solos/{solo}/piece", params=asked)  # type: ignore[arg-type]
+        assert answer.status_code == 200, answer.text
+        return soundfile.read(io.BytesIO(answer.content), always_2d=True)[0][:, 0]
+
+    bar = 96_000 * 1_000 // permille
+    turns, recording, writing = piece("turns"), piece("recording"), piece("writing")
+    one, two = slice(2_000, bar - 2_000), slice(bar + 2_000, 2 * bar - 2_000)
+    assert np.abs(turns[one] - recording[one]).max() < 0.01 and np.abs(turns[two] - writing[two]).max() < 0.01
+    assert np.abs(recording[two] - writing[two]).max() > 0.05
+    both = piece("together")
+    assert np.abs(both - 0.7 * (recording + writing)).mean() < 0.02
+    beats = piece("turns", 120_000, loop=True)  # one bar alone goes beat by beat
+    beat = bar // 4
+    own, other = piece("writing", 120_000, loop=True), piece("recording", 120_000, loop=True)
+    assert np.abs(beats[2_000 : beat - 2_000] - other[2_000 : beat - 2_000]).max() < 0.01
+    assert np.abs(beats[beat + 2_000 : 2 * beat - 2_000] - own[beat + 2_000 : 2 * beat - 2_000]).max() < 0.01
 
 
 def test_without_a_recording_the_writing_is_held_against_itself(client: TestClient) -> None:

@@ -137,7 +137,9 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
       className={`grid h-full grid-cols-[minmax(0,1fr)] overflow-y-auto ${
         setup
           ? "grid-rows-[max-content_190px_minmax(360px,1fr)_max-content]"
-          : "grid-rows-[max-content_minmax(400px,1fr)_max-content_max-content]"
+          : check
+            ? "grid-rows-[max-content_minmax(373px,1fr)_max-content_max-content]"
+            : "grid-rows-[max-content_minmax(400px,1fr)_max-content_max-content]"
       }`}
     >
       <Header soloId={soloId} stage={stage} />
@@ -150,6 +152,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           position={player.position}
           flipStrings={look.flipStrings}
           low={setup}
+          withSound={!check}
           atNote={<NoteMenu />}
         />
         {chartless && !setup && (

@@ -32,6 +32,7 @@ OFF_CENTS: Final = 40.0  # a bend that is short or wide by less is intonation
 SURELY_OFF_CENTS: Final = 75.0
 QUARTER_TONE: Final = 0.75  # semitones from which a pitch is another
 PLATEAU_S: Final = 0.06  # that a bend must stay for its size to be told
+TAIL_S: Final = 0.02  # of a sound behind the end of its note
 SHORTEST_S: Final = 0.07  # of a sound that is not written
 NEAR_S: Final = 0.12  # in which what is faint speaks for a note
 SHAKEN, STILL = 0.9, 0.06  # how likely vibrato must be to be missed, how little to be missed where it is written
@@ -111,18 +112,22 @@ def _other_pitch(one: Written, heard: HeardNote, off: float, line: Line) -> Find
     return _found(kind, one, says, SIZES[kind], confidence, heard)
 
 
-def top_cents(heard: HeardNote) -> float | None:
-    """How far a heard note goes above its fret where it stays, in cents; None when it is too short to tell."""
-    if heard.bend is not None:
-        return heard.bend.size_cents
-    if len(heard.cents) < PLATEAU_S * FRAMES_PER_S * 2:
+def top_cents(heard: HeardNote, length_s: float) -> float | None:
+    """How far a heard note goes above its fret where it stays, in cents; None when it is too short to tell.
+
+    Parameters
+    ----------
+    length_s : of the written note: what is heard behind it is another's.
+    """
+    own = heard.cents[: max(1, round((length_s + TAIL_S) * FRAMES_PER_S))]
+    if len(own) < PLATEAU_S * FRAMES_PER_S * 2:
         return None
-    return float(np.percentile(heard.cents, 90))
+    return float(np.percentile(own, 93))
 
 
 def _bend(one: Written, heard: HeardNote) -> Finding | None:
     note = one.note
-    top = top_cents(heard)
+    top = top_cents(heard, one.end_s - one.second)
     moving = isinstance(note.attack, SlideIn) or isinstance(note.ending, SlideOff) or note.trill is not None
     if top is None or moving or heard.joined in (Joined.SLID_IN,):
         return None
@@ -146,8 +151,8 @@ def _bend(one: Written, heard: HeardNote) -> Finding | None:
 
 
 def _vibrato(one: Written, heard: HeardNote) -> Finding | None:
-    if heard.judged is None or one.end_s - one.second < LONG_ENOUGH_S or len(heard.cents) < 20:
-        return None
+    if heard.judged is None or one.end_s - one.second < LONG_ENOUGH_S or len(heard.cents) < 20 or one.note.stack:
+        return None  # too short to tell, or one of several strings that sound together
     is_written = one.note.vibrato is not None or one.note.trill is not None
     chance = heard.judged.vibrato
     if is_written and heard.vibrato is None and chance < STILL:

@@ -28,7 +28,7 @@ CURVE_STEP: Final = 2  # frames
 STILL_S: Final = 0.3  # a finding is heard for so long at least
 NEAR_NOTES: Final = 3
 SAME_MOMENT_S: Final = 0.15
-SWING_STEPS: Final = 24  # points in a second of written vibrato
+SWING_STEPS: Final = 40  # points in a second of written vibrato
 Point = tuple[float, float]
 
 
@@ -241,7 +241,7 @@ def view_closer(finding: Finding, sound: Sound, solo: Solo, ground: Ground) -> C
     written = () if note is None else _written(note, solo, ground)
     curve = () if heard is None or finding.kind is FindingKind.NOT_HEARD else _heard(heard)
     expected = None if note is None else expected_seconds(solo, ground, [note.tick])[0]
-    gap, says = _gap(finding, written)
+    gap, says = _gap(finding, note, written, solo)
     return CloserView(
         title=_title(finding, note, ground),
         says=_says(finding, ground),
@@ -272,7 +272,7 @@ def _written(note: Note, solo: Solo, ground: Ground) -> tuple[Point, ...]:
     if event.vibrato is not None:
         start, width, hz = event.vibrato
         inside = np.array(points) >= start
-        pitch = pitch + inside * width / 2 * np.sin(2 * np.pi * hz * (np.array(points) - start))
+        pitch = pitch + inside * width / 200 * np.sin(2 * np.pi * hz * (np.array(points) - start))
     return tuple(
         (round(event.onset_s + s, 4), round(float(midi), 3))
         for s, midi in zip(points, pitch, strict=True)
@@ -309,13 +309,17 @@ def _lines(
     )
 
 
-def _gap(finding: Finding, written: tuple[Point, ...]) -> tuple[tuple[float, float, float] | None, str]:
-    """From what is written to what is heard, where a size tells it: of a bend, and of an onset."""
+def _gap(
+    finding: Finding, note: Note | None, written: tuple[Point, ...], solo: Solo
+) -> tuple[tuple[float, float, float] | None, str]:
+    """From what is written to what is heard, where a size tells it: of a bend."""
     heard = finding.heard
-    if finding.kind is FindingKind.BEND and heard is not None and written:
-        top, wanted = top_cents(heard), max(midi for _, midi in written)
-        if top is not None:
-            reached = heard.midi + top / 100
-            cents = round(100 * (reached - wanted))
-            return (written[-1][0], wanted, reached), f"{abs(cents)} cents {'wide' if cents > 0 else 'short'}"
-    return None, ""
+    pitch = None if note is None else written_pitch(note, solo.settings)
+    if finding.kind is not FindingKind.BEND or heard is None or note is None or pitch is None or not written:
+        return None, ""
+    top = top_cents(heard, written[-1][0] - written[0][0])
+    if top is None:
+        return None, ""
+    wanted, reached = pitch + max((q for _, q in note.course), default=0) / 2, heard.midi + top / 100
+    cents = round(100 * (reached - wanted))
+    return (written[-1][0], wanted, reached), f"{abs(cents)} cents {'wide' if cents > 0 else 'short'}"

@@ -24,7 +24,7 @@ const WAYS: readonly (readonly [Hear, string])[] = [
 /** What does not agree, and the finding in hand drawn close. */
 export function CheckPanel({ commands }: { commands: Commands }) {
   return (
-    <div className="grid min-h-[330px] grid-cols-1 gap-6 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
+    <div className="grid min-h-[284px] grid-cols-1 gap-6 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
       <section aria-label="Findings" className="flex min-h-0 min-w-0 flex-col">
         <Head />
         <List />
@@ -151,7 +151,7 @@ function List() {
       </p>
     );
   return (
-    <ul ref={box} aria-label="Findings" className="max-h-[230px] min-h-0 overflow-y-auto border-t border-rule">
+    <ul ref={box} aria-label="Findings" className="max-h-[200px] min-h-0 overflow-y-auto border-t border-rule">
       {list.map((finding) => (
         <li key={finding.id} aria-current={finding.id === state.chosen}>
           <button
@@ -177,12 +177,12 @@ function InHand({ commands }: { commands: Commands }) {
   const finding = findingInHand(state);
   if (finding === null) return null;
   return (
-    <div className="flex flex-col gap-2">
-      <div className="flex items-baseline gap-3">
+    <div className="flex flex-col gap-1">
+      <div className="flex flex-wrap items-baseline gap-x-3">
         <h2 className="font-naming text-[20px] font-semibold">{finding.title}</h2>
+        <p className="text-[16px]">{finding.says}</p>
         <span className="text-ink-2">{finding.band}</span>
       </div>
-      <p className="text-[16px]">{finding.says}</p>
       {state.close !== null && <Closer close={state.close} />}
       {finding.waiver !== "" ? (
         <div className="flex flex-wrap items-center gap-3">

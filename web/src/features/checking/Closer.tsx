@@ -3,7 +3,7 @@ import type { Schemas } from "@/api/client";
 type Close = Schemas["CloserView"];
 
 const WIDTH = 620;
-const HEIGHT = 190;
+const HEIGHT = 142;
 const LEFT = 40;
 const RIGHT = 20;
 const TOP = 16;

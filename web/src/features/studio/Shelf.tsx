@@ -91,6 +91,11 @@ export function Shelf({ onBring }: Props) {
                       <span className="block font-bold">{solo.written}</span>
                       <span className={solo.doubtful ? "block font-bold text-doubt" : "block text-ink-2"}>
                         {solo.next}
+                        {solo.check !== null && solo.check.open > 0 && (
+                          <span className="block">
+                            {solo.check.open} finding{solo.check.open > 1 ? "s" : ""}
+                          </span>
+                        )}
                       </span>
                       {solo.disputed && <span className="block font-bold text-doubt">disputed</span>}
                     </p>

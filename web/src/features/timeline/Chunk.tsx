@@ -227,7 +227,7 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
           {notes.map((note) => (
             <NeckNote key={note.id} placed={note} neck={lanes.neck} pxPerS={axis.pxPerS} density={density} />
           ))}
-          <FindingEdges x={x} near={near} lanes={lanes} />
+          <FindingEdges x={x} near={near} lanes={lanes} notes={notes} />
           <Loudness x={x} near={near} lanes={lanes} notes={notes} />
           {density !== "strokes" &&
             notes.map((note) => {

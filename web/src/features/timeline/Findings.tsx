@@ -1,9 +1,9 @@
 import { type Axis, toPx } from "@/score/axis";
 import { useChecking } from "@/score/checking";
-import { useDocument } from "@/score/document";
 import type { Lanes } from "@/score/layout";
 import { stringY } from "@/score/neck";
 import { useShown } from "@/score/shown";
+import type { Placed } from "@/score/view";
 
 type Props = {
   readonly x: (tick: number) => number;
@@ -34,19 +34,20 @@ export function HeardWash({ near, axis, lanes }: Omit<Props, "x">) {
 }
 
 /** What does not agree, round its note or at its place; the finding in hand has a blue edge. */
-export function FindingEdges({ x, near, lanes }: Omit<Props, "axis">) {
+export function FindingEdges({ x, near, lanes, notes }: Omit<Props, "axis"> & { notes: readonly Placed[] }) {
   const shown = useShown((state) => state.stage === "check");
   const findings = useChecking((state) => state.check?.findings);
   const chosen = useChecking((state) => state.chosen);
-  const notes = useDocument((state) => state.elements.notes);
   if (!shown) return null;
   return findings
     ?.filter(({ tick, end }) => near(x(tick), x(end)))
     .map((finding) => {
       const inHand = finding.id === chosen;
       const dress = `fill-none ${inHand ? "stroke-pick" : "stroke-doubt"}`;
-      const note = notes[finding.notes[finding.notes.length - 1] ?? ""];
-      if (note === undefined) {
+      const last = finding.notes[finding.notes.length - 1];
+      const placed = notes.find(({ note }) => note.id === last);
+      if (last !== undefined && placed === undefined) return null; // its note is drawn by another part of the strip
+      if (placed === undefined) {
         const y = lanes.neck.top - 18;
         return (
           <path
@@ -62,8 +63,8 @@ export function FindingEdges({ x, near, lanes }: Omit<Props, "axis">) {
         <rect
           key={finding.id}
           data-finding={finding.kind}
-          x={x(note.tick) - 17}
-          y={stringY(lanes.neck, note.string) - 17}
+          x={placed.x - 17}
+          y={stringY(lanes.neck, placed.note.string) - 17}
           width={34}
           height={34}
           rx={5}

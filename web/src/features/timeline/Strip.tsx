@@ -36,6 +36,8 @@ type Props = {
   readonly flipStrings: boolean;
   /** Bars, chords and sound alone, for Setup. */
   readonly low: boolean;
+  /** Whether the sound has a lane, where there is a recording. */
+  readonly withSound: boolean;
   /** What opens at the note in hand. */
   readonly atNote: ReactNode;
 };
@@ -45,7 +47,7 @@ const LEAD = 40; // pixels before the first bar line
 const RATE_HZ = 48_000;
 
 /** The strip: everything about a solo on one axis. */
-export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings, low, atNote }: Props) {
+export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings, low, withSound, atNote }: Props) {
   const bench = useDocument((state) => state.bench);
   const grid = useDocument((state) => state.grid);
   const elements = useDocument((state) => state.elements);
@@ -70,7 +72,7 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
   );
   const total = toPx(axis, Math.max(grid.second(last), bench?.recording?.seconds ?? 0)) + LEAD;
   const strings = bench?.tables.strings.length ?? 6;
-  const sounds = bench?.recording != null;
+  const sounds = withSound && bench?.recording != null;
   const lanes = useMemo(
     () => (low ? layLow : layLanes)({ ...size, strings, flip: flipStrings, sounds }),
     [low, size, strings, flipStrings, sounds],
