@@ -1,4 +1,4 @@
-"""`./usagi bench [sound] [hearing] [fingering] [server] [page] [--json FILE]`: the table of figures, with the machine's load."""
+"""`./usagi bench [sound] [hearing] [fingering] [checking] [server] [page] [--json FILE]`: the table of figures, with the machine's load."""
 
 from __future__ import annotations
 
@@ -26,6 +26,10 @@ def parts(names: Iterable[str]) -> Iterable[Figure]:
             from benchmarks import fingering
 
             yield from fingering.figures()
+        elif name == "checking":
+            from benchmarks import checking
+
+            yield from checking.figures()
         elif name == "hearing":
             from benchmarks import hearing
 

@@ -18,7 +18,8 @@ from usagi.core.checking.pairing import written_at
 from usagi.core.checking.sound import Line, sound_findings
 from usagi.core.document.elements import Note, Rest, WaiverChoice
 from usagi.core.document.solo import Ground, Solo
-from usagi.core.fingering.hand import HandSize
+from usagi.core.fingering.hand import HANDS, HandSize
+from usagi.core.fingering.shapes import Shaper
 from usagi.core.listening.heard import Hearing
 from usagi.core.meter.bars import Bar
 from usagi.core.playing.timing import expected_seconds, feels_of
@@ -82,28 +83,44 @@ class _Made:
     found: tuple[Finding, ...]
 
 
+@dataclass(frozen=True, slots=True)
+class _Stretch:
+    """Ticks, the notes and rests in them and around them, the solo's bars, and the onsets of all its notes."""
+
+    start: int
+    end: int
+    notes: tuple[Note, ...]
+    rests: tuple[Rest, ...]
+    bars: Sequence[Bar]
+    onsets: Sequence[int]
+
+
 @dataclass
 class Checker:
     """Checks one solo again and again; what an edit does not reach is kept."""
 
     _under: tuple[object, ...] = ()
+    _shaper: Shaper | None = None
     _made: dict[tuple[int, int], _Made] = field(default_factory=dict)
 
     def check(self, solo: Solo, ground: Ground, sound: Sound, hand: HandSize = HandSize.USUAL) -> Checked:
         """Everything that does not agree. Without `listened` sound, what the writing says by itself."""
         under = (solo.settings, ground, sound, hand)
         if len(self._under) != len(under) or any(a is not b for a, b in zip(self._under, under, strict=True)):
-            self._under, self._made = under, {}
+            self._under, self._made, self._shaper = under, {}, None
+        self._shaper = self._shaper or Shaper(solo.settings, HANDS[hand])
         before, self._made = self._made, {}
         ticks = [note.tick for note in solo.notes]
         rest_ticks = [rest.tick for rest in solo.rests]
+        bars = _bars(solo, ground)
         found: list[Finding] = []
         for start, end in stretches(solo, ground):
             notes = _around(solo.notes, ticks, start, end)
             rests = _around(solo.rests, rest_ticks, start, end)
             kept = before.get((start, end))
             if kept is None or not (_same(kept.notes, notes) and _same(kept.rests, rests)):
-                kept = _Made(notes, rests, tuple(_of_stretch(start, end, notes, rests, solo, ground, sound, hand)))
+                stretch = _Stretch(start, end, notes, rests, bars, ticks)
+                kept = _Made(notes, rests, tuple(_of_stretch(stretch, solo, ground, sound, hand, self._shaper)))
             self._made[start, end] = kept
             found += kept.found
         found += place_findings(solo, ground)
@@ -147,23 +164,17 @@ def _same(one: Sequence[object], other: Sequence[object]) -> bool:
 
 
 def _of_stretch(
-    start: int,
-    end: int,
-    notes: tuple[Note, ...],
-    rests: tuple[Rest, ...],
-    solo: Solo,
-    ground: Ground,
-    sound: Sound,
-    hand: HandSize,
+    stretch: _Stretch, solo: Solo, ground: Ground, sound: Sound, hand: HandSize, shaper: Shaper
 ) -> Iterator[Finding]:
-    settings = solo.settings
+    settings, notes, start, end = solo.settings, stretch.notes, stretch.start, stretch.end
     inside = [note for note in notes if start <= note.tick < end]
-    for bar in _bars(solo, ground):
+    sounds: list[Note | Rest] = sorted([*notes, *stretch.rests], key=lambda one: one.tick)
+    for bar in stretch.bars:
         if start <= bar.tick < end:
-            yield from bar_findings(bar, sorted([*notes, *rests], key=lambda one: one.tick))
+            yield from bar_findings(bar, sounds)
     edges = sorted({tick for note in notes for tick in (note.tick, note.end)})
-    second = dict(zip(edges, expected_seconds(solo, ground, edges), strict=True))
-    for finding in (*join_findings(notes), *hand_findings(notes, settings, second, hand)):
+    second = dict(zip(edges, expected_seconds(solo, ground, edges, stretch.onsets), strict=True))
+    for finding in (*join_findings(notes), *hand_findings(notes, settings, second, shaper)):
         if start <= finding.tick < end:
             yield finding
     yield from bend_findings(inside, settings, hand)

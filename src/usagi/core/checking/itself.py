@@ -15,6 +15,7 @@ from usagi.core.document.techniques import LetRing, Slide, SlideIn, SlideOff
 from usagi.core.fingering.bends import bend_out_of_reach
 from usagi.core.fingering.hand import HandSize
 from usagi.core.fingering.search import written_way
+from usagi.core.fingering.shapes import Shaper
 from usagi.core.fingering.words import ordinal
 from usagi.core.fretboard.places import HUNDREDTHS, Place, open_pitch, places_of
 from usagi.core.meter.bars import Bar
@@ -159,7 +160,7 @@ def _join_mend(note: Note, source: Note | None) -> str:
 
 
 def hand_findings(
-    notes: Sequence[Note], settings: SoloSettings, seconds: Mapping[int, float], hand: HandSize
+    notes: Sequence[Note], settings: SoloSettings, seconds: Mapping[int, float], shaper: Shaper
 ) -> Iterator[Finding]:
     """Shifts dearer than a hand makes in their time, and what it does not reach at once.
 
@@ -167,13 +168,14 @@ def hand_findings(
     ----------
     notes : in order of time; the hand comes from the first.
     seconds : by tick, when it sounds.
+    shaper : of these settings and the hand.
     """
     if settings.bottleneck or not notes:
         return
     at: dict[int, list[Note]] = {}
     for note in notes:
         at.setdefault(note.tick, []).append(note)
-    way = written_way(notes, settings, seconds, hand)
+    way = written_way(notes, settings, seconds, shaper=shaper)
     for shift in way.shifts:
         if shift.cost >= DEAR:
             own = at[shift.tick]

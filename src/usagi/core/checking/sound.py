@@ -94,13 +94,14 @@ def _of_pair(one: Written, heard: HeardNote, line: Line) -> Iterator[Finding]:
 
 def _pitch_off(one: Written, heard: HeardNote) -> float:
     """Semitones from the pitch that is written to the nearest of those at which the sound begins or stays."""
-    starts = [float(heard.midi)]
-    if len(heard.cents):
-        starts.append(heard.midi + float(np.median(heard.cents[:4])) / 100)
-    if not one.note.course and heard.bend is None and len(heard.cents) > 6:
-        starts.append(heard.midi + float(np.median(heard.cents)) / 100)
     wanted = {one.starts_at, one.pitch, *(one.course if isinstance(one.note.attack, SlideIn) else ())}
-    return min((there - here for there in starts for here in wanted), key=abs)
+    off = min((heard.midi - here for here in wanted), key=abs)
+    if abs(off) < QUARTER_TONE or not len(heard.cents):
+        return off
+    starts = [float(np.median(heard.cents[:4]))]
+    if not one.note.course and heard.bend is None and len(heard.cents) > 6:
+        starts.append(float(np.median(heard.cents)))
+    return min((off, *(heard.midi + cents / 100 - here for cents in starts for here in wanted)), key=abs)
 
 
 def _other_pitch(one: Written, heard: HeardNote, off: float, line: Line) -> Finding:
@@ -127,13 +128,13 @@ def top_cents(heard: HeardNote, length_s: float) -> float | None:
 
 def _bend(one: Written, heard: HeardNote) -> Finding | None:
     note = one.note
+    if not note.course and heard.bend is None:
+        return None
     top = top_cents(heard, one.end_s - one.second)
     moving = isinstance(note.attack, SlideIn) or isinstance(note.ending, SlideOff) or note.trill is not None
     if top is None or moving or heard.joined in (Joined.SLID_IN,):
         return None
     wanted = max((quarters for _, quarters in note.course), default=0)
-    if not wanted and heard.bend is None:
-        return None
     dips = any(quarters < 0 for _, quarters in note.course)
     off = 100 * (heard.midi - one.pitch) + top - 50 * wanted
     if dips or abs(off) < OFF_CENTS:

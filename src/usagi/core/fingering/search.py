@@ -109,10 +109,14 @@ class Search:
         pinned: Collection[str] = (),
         hand: HandSize = HandSize.USUAL,
         reported: Collection[str] | None = None,
+        shaper: Shaper | None = None,
     ) -> None:
-        """`seconds` says when each tick sounds; `pinned` notes stay; only `reported` notes stand in the ways."""
+        """`seconds` says when each tick sounds; `pinned` notes stay; only `reported` notes stand in the ways.
+
+        A `shaper` of the same settings and hand is used again, so that shapes are made once for many searches.
+        """
         self.reported = reported
-        shaper = Shaper(settings, HANDS[hand])
+        shaper = Shaper(settings, HANDS[hand]) if shaper is None else shaper
         self.events = events_of(notes, settings, seconds, pinned)
         self.shapes = [shaper.shapes(event) for event in self.events]
         self.moves = [
@@ -225,7 +229,11 @@ def _moves(before: Event, after: Event, one: Shapes, other: Shapes) -> Floats:
 
 
 def written_way(
-    notes: Sequence[Note], settings: SoloSettings, seconds: Mapping[int, float], hand: HandSize = HandSize.USUAL
+    notes: Sequence[Note],
+    settings: SoloSettings,
+    seconds: Mapping[int, float],
+    hand: HandSize = HandSize.USUAL,
+    shaper: Shaper | None = None,
 ) -> Way:
     """The way as it is written: every place pinned, the hand as cheap as it can be.
 
@@ -235,5 +243,6 @@ def written_way(
     settings : of the solo's strings.
     seconds : by tick, when it sounds.
     hand : how far it reaches.
+    shaper : of the same settings and hand, to be used again.
     """
-    return Search(notes, settings, seconds, pinned=[note.id for note in notes], hand=hand).best()
+    return Search(notes, settings, seconds, pinned=[note.id for note in notes], hand=hand, shaper=shaper).best()

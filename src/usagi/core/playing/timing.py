@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Sequence
 
 from usagi.core.document.elements import Note
 from usagi.core.document.solo import Ground, Solo
@@ -17,10 +17,15 @@ def feels_of(solo: Solo, ground: Ground) -> dict[int, Feel]:
     return feels if solo.settings.feel is None else dict.fromkeys(feels, solo.settings.feel.value)
 
 
-def expected_seconds(solo: Solo, ground: Ground, ticks: Iterable[int]) -> list[float]:
-    """Seconds of the recording at which written positions are expected."""
+def expected_seconds(
+    solo: Solo, ground: Ground, ticks: Iterable[int], onsets: Sequence[int] | None = None
+) -> list[float]:
+    """Seconds of the recording at which written positions are expected.
+
+    `onsets` are those of the solo, rising, where the caller knows them.
+    """
     ticks = list(ticks)
-    onsets = sorted(note.tick for note in solo.notes)
+    onsets = sorted(note.tick for note in solo.notes) if onsets is None else onsets
     if len(ticks) * 8 < len(onsets):  # a few places: only what begins within their divided notes tells their grid
         near = {
             onset
