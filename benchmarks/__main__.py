@@ -1,4 +1,4 @@
-"""`./usagi bench [sound] [hearing] [fingering] [checking] [server] [page] [--json FILE]`: the table of figures, with the machine's load."""
+"""`./usagi bench [PART …] [--json FILE]`: the table of figures, with the machine's load."""
 
 from __future__ import annotations
 
@@ -10,6 +10,8 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from benchmarks.figures import Figure
+
+PARTS = ["sound", "hearing", "fingering", "checking", "server", "page"]
 
 
 def parts(names: Iterable[str]) -> Iterable[Figure]:
@@ -48,14 +50,14 @@ def line(figure: Figure) -> str:
 
 def main() -> int:
     parser = argparse.ArgumentParser(prog="./usagi bench")
-    parser.add_argument("parts", nargs="*", choices=["sound", "hearing", "fingering", "server", "page", []], default=[])
+    parser.add_argument("parts", nargs="*", choices=[*PARTS, []], default=[])
     parser.add_argument("--json", type=Path, metavar="FILE", help="also as a list of objects")
     args = parser.parse_args()
     commit = subprocess.run(["git", "rev-parse", "--short", "HEAD"], capture_output=True, text=True, check=False)
     load = os.getloadavg()
     print(f"{os.cpu_count()} cores, load {load[0]:.2f} {load[1]:.2f} {load[2]:.2f}, commit {commit.stdout.strip()}")
     found = []
-    for figure in parts(args.parts or ["sound", "hearing", "fingering", "server", "page"]):
+    for figure in parts(args.parts or PARTS):
         print(line(figure), flush=True)
         found.append(figure.as_json())
     if args.json is not None:

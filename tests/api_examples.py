@@ -151,6 +151,12 @@ class World:
             "get_corrections": Request,
             "put_corrections": lambda: Request(body={"keeps": self.written % 2 == 0}),
             "post_first_look": lambda: Request(path={"recording_id": self.recording}),
+            "get_check": self._on_solo,
+            "post_check_listen": lambda: self._on_solo(body={"hints": {"company": "alone"}}),
+            "post_closer": lambda: self._finding({}),
+            "post_mended": lambda: self._finding({}),
+            "post_waived": lambda: self._finding({"reason": "as it is played"}),
+            "post_taken_up": self._waived,
             "post_check_pitch": lambda: Request(body={"text": "e3"}),
         }
         return make[operation]()
@@ -174,6 +180,20 @@ class World:
         bench = opened(self.client, solo)
         write(self.client, bench, note("bent", 0, course=[[0, 0], [5_040, 2]]))
         return Request(path=request.path, body=self.span | {"note": "bent"})
+
+    def _finding(self, body: dict[str, Any]) -> Request:
+        """On a solo of its own, whose first bar holds one beat."""
+        solo = started(self.client, title=f"take {uuid4().hex[:6]}")
+        write(self.client, opened(self.client, solo), note("one", 0))
+        (finding,) = self.client.get(f"/api/solos/{solo}/check").json()["findings"]
+        return Request(path={"solo_id": solo}, body={"finding": finding["id"]} | body)
+
+    def _waived(self) -> Request:
+        request = self._finding({})
+        path = f"/api/solos/{request.path['solo_id']}/check"
+        self.client.post(f"{path}/waived", json=request.body)
+        (waived,) = self.client.get(path).json()["waived"]
+        return Request(path=request.path, body={"waiver": waived["waiver"]})
 
     def _version(self) -> Request:
         made = self.client.post(f"/api/solos/{self.solo}/versions", json={"name": "simple"}).json()

@@ -26,7 +26,7 @@ from usagi.store.database import Db, Pool, read_consistently, transaction
 from usagi.store.recordings import PART_BYTES, read_sound
 from usagi.store.studios import Scope
 
-FORMAT = 3
+FORMAT = 4
 PROGRAM = "usagi"
 Say = Callable[[str, float], None]  # what is being done, and how much of all is done, 0 to 1
 
@@ -41,8 +41,17 @@ def _with_consent(table: str, row: dict[str, Any]) -> dict[str, Any]:
     return row | {"keeps_corrections": None} if table == "studio" else row
 
 
+def _as_it_was(table: str, row: dict[str, Any]) -> dict[str, Any]:
+    """Format 4: choices may be waivers."""
+    return row
+
+
 # What brings the rows of an older format to the next: {format: function of (table, row)}.
-MIGRATIONS: dict[int, Callable[[str, dict[str, Any]], dict[str, Any]]] = {1: _with_follows, 2: _with_consent}
+MIGRATIONS: dict[int, Callable[[str, dict[str, Any]], dict[str, Any]]] = {
+    1: _with_follows,
+    2: _with_consent,
+    3: _as_it_was,
+}
 
 
 class BackupRefused(UsagiError):
