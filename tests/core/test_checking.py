@@ -18,7 +18,7 @@ from usagi.core.checking.chords import ChordSpan, chord_findings
 from usagi.core.checking.finding import Finding, FindingKind, Group
 from usagi.core.checking.mending import NotMended, mended
 from usagi.core.checking.pairing import paired, written_at
-from usagi.core.document.elements import Note, Phrase, Rest, WaiverChoice
+from usagi.core.document.elements import Note, Phrase, Question, Rest, WaiverChoice
 from usagi.core.document.rules import check_solo
 from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo, SoloSettings
 from usagi.core.document.techniques import HammerOn, PullOff, Slide, SlideIn, SlideOff, Trill, Vibrato
@@ -369,6 +369,15 @@ def test_findings_are_listed_by_weight_with_their_place_in_words() -> None:
     assert view.findings[1].title == "Bar 1, string 2, fret 8" and view.sentence == "2 findings."
     assert view.listened == 1.0 and view.done == 0.0 and view.versions == {"s": 3}
     assert "has not been listened to" in view_check(check(BENT), Sound(), BENT, GROUND, {}).sentence
+
+
+def test_an_open_question_has_what_is_heard_as_an_answer() -> None:
+    asked = Question(id="q", start=2 * QUARTER, end=3 * QUARTER, words="how far?", notes=("n20160-2",))
+    solo = BENT.model_copy(update={"questions": (asked, asked.model_copy(update={"id": "r", "answer": "whole"}))})
+    sound = sound_of(BENT, n20160_2=heard_of(BENT.notes[2], **bent(105)))
+    (answer,) = view_check(check(solo, sound), sound, solo, GROUND, {}).answers
+    assert (answer.question, answer.words) == ("q", "heard: G4 bent a half step")
+    assert view_check(check(solo), Sound(), solo, GROUND, {}).answers == ()
 
 
 def test_a_bend_is_drawn_close_with_what_it_lacks() -> None:

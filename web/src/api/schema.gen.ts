@@ -1890,6 +1890,8 @@ export interface components {
          * @description What does not agree, the heaviest first; what is waived; how far the check is; the versions it belongs to.
          */
         CheckView: {
+            /** Answers */
+            answers: components["schemas"]["HeardAnswer"][];
             /** Bars */
             bars: components["schemas"]["BarCheckView"][];
             /** Done */
@@ -2618,6 +2620,16 @@ export interface components {
             end_s: number;
             /** Onset S */
             onset_s: number;
+        };
+        /**
+         * HeardAnswer
+         * @description What is heard where a question is open, in words: one of its answers.
+         */
+        HeardAnswer: {
+            /** Question */
+            question: string;
+            /** Words */
+            words: string;
         };
         /**
          * HeardMark

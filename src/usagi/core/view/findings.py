@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Final
 
 import numpy as np
@@ -11,6 +11,7 @@ import numpy as np
 from usagi.core.checking.check import BarChecked, Checked, Sound
 from usagi.core.checking.finding import Finding, FindingKind, Group
 from usagi.core.checking.sound import top_cents
+from usagi.core.degrees.words import steps_words
 from usagi.core.document.elements import Note, WaiverChoice
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import Ground, Solo
@@ -26,6 +27,8 @@ from usagi.core.view.offers import pitch_name
 AROUND_S: Final = 0.15  # on both sides of a finding that is drawn close
 CURVE_STEP: Final = 2  # frames
 STILL_S: Final = 0.3  # a finding is heard for so long at least
+BEFORE_S: Final = 0.06  # before its place, that a note may begin
+MOST_ANSWERED: Final = 6  # notes of an answer
 NEAR_NOTES: Final = 3
 SAME_MOMENT_S: Final = 0.15
 SWING_STEPS: Final = 40  # points in a second of written vibrato
@@ -67,6 +70,13 @@ class HeardMark(Value):
     end_second: float
 
 
+class HeardAnswer(Value):
+    """What is heard where a question is open, in words: one of its answers."""
+
+    question: str
+    words: str
+
+
 class CheckView(Value):
     """What does not agree, the heaviest first; what is waived; how far the check is; the versions it belongs to."""
 
@@ -74,6 +84,7 @@ class CheckView(Value):
     waived: tuple[FindingView, ...]
     bars: tuple[BarCheckView, ...]
     heard: tuple[HeardMark, ...]
+    answers: tuple[HeardAnswer, ...]
     done: float
     listened: float  # the share of bars
     sentence: str
@@ -116,6 +127,7 @@ def view_check(checked: Checked, sound: Sound, solo: Solo, ground: Ground, versi
         ),
         bars=tuple(BarCheckView(number=bar.number, listened=bar.listened, open=bar.open) for bar in checked.bars),
         heard=_marks(sound, solo, ground),
+        answers=tuple(_answers(sound, solo, ground)),
         done=checked.done,
         listened=listened,
         sentence=_sentence(checked, listened),
@@ -138,6 +150,24 @@ def _marks(sound: Sound, solo: Solo, ground: Ground) -> tuple[HeardMark, ...]:
         if string is not None:
             marks.append(HeardMark(string=string, second=round(one.onset_s, 3), end_second=round(one.end_s, 3)))
     return tuple(marks)
+
+
+def _answers(sound: Sound, solo: Solo, ground: Ground) -> Iterator[HeardAnswer]:
+    """For open questions over a few notes: the notes that are heard there."""
+    for question in solo.questions:
+        if question.answer is not None:
+            continue
+        start, end = expected_seconds(solo, ground, (question.start, question.end))
+        heard = [one for one in sound.hearing.between(start - BEFORE_S, end - BEFORE_S).notes if not one.dead]
+        if heard and len(heard) <= MOST_ANSWERED and sound.covers(start, end):
+            words = ", ".join(_heard_words(one, ground, question.start) for one in heard)
+            yield HeardAnswer(question=question.id, words=f"heard: {words}")
+
+
+def _heard_words(one: HeardNote, ground: Ground, tick: int) -> str:
+    name = pitch_name(one.midi, ground, tick)
+    quarters = 0 if one.bend is None else round(one.bend.size_cents / 50)
+    return f"{name} bent {steps_words(quarters)}" if quarters else name
 
 
 def _string_of(one: HeardNote, near: Sequence[tuple[Note, float]], solo: Solo) -> int | None:

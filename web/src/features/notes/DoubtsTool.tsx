@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useChecking } from "@/score/checking";
 import { goTo, useCursor, useNoteInHand } from "@/score/cursor";
 import { useDocument } from "@/score/document";
 import { act } from "@/score/sending";
@@ -16,6 +17,7 @@ export function DoubtsTool({ player }: { player: Player }) {
   const notes = useDocument((state) => state.elements.notes);
   const strip = useDocument((state) => state.bench?.strip);
   const views = useDocument((state) => state.views);
+  const heard = useChecking((state) => state.check?.answers);
   const [closed, setClosed] = useState(false);
   const [asking, setAsking] = useState(false);
   const bars = strip?.bars ?? [];
@@ -71,7 +73,11 @@ export function DoubtsTool({ player }: { player: Player }) {
               hear it slowly
             </button>
             {question.answer === null ? (
-              [...question.answers, "settled"].map((answer) => (
+              [
+                ...question.answers,
+                ...(heard ?? []).filter((one) => one.question === question.id).map(({ words }) => words),
+                "settled",
+              ].map((answer) => (
                 <button
                   key={answer}
                   type="button"
