@@ -93,7 +93,18 @@ def test_too_few_off_beats_say_so_and_silence_is_nothing() -> None:
 def test_triplets_are_twice_as_long_as_short_and_straight_is_even() -> None:
     beats = np.arange(0, 30.0)
     assert hear_swing(np.sort(np.concatenate([beats, beats + 2 / 3])), beats).ratio == 2.0
-    assert hear_swing(np.sort(np.concatenate([beats, beats + 0.5])), beats).sentence.startswith("Straight")
+    assert hear_swing(np.sort(np.concatenate([beats, beats + 0.5])), beats).sentence.startswith("Straight; it rests")
+
+
+def test_a_swing_on_a_wrong_grid_is_doubted() -> None:
+    beats = np.arange(0.0, 24.0, 0.5)
+    sixteenths = np.arange(0.0, 24.0, 0.125) + np.random.default_rng(3).normal(0, 0.004, 192)
+    for grid in (beats, np.arange(0.17, 24.0, 0.5), np.arange(0.0, 24.0, 0.66)):
+        heard = hear_swing(np.sort(sixteenths), grid)
+        assert heard.doubt == "a guess" and "but that is a guess" in heard.sentence
+    long = np.sort(np.concatenate([beats, beats + 1 / 3]))
+    assert hear_swing(long, beats).doubt == ""
+    assert "perhaps" in hear_swing(long, beats).said("perhaps")
 
 
 def test_most_chords_are_right_and_nearly_all_are_among_three() -> None:

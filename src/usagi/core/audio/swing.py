@@ -20,6 +20,8 @@ CROWD: Final = 0.045  # half the width of a crowd, in divided notes
 FEWEST = 16
 MOST_RATIO = 3.0
 LEAST_SWING: Final = 1.12  # below it nobody hears a swing
+SURE, PERHAPS = 0.6, 0.42  # of what sounds between the beats, that agrees: sixteenths on a wrong grid give a third each
+_SAID: Final = {"": "", "perhaps": ", perhaps", "a guess": ", but that is a guess"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,13 +37,24 @@ class SwingHeard:
         return self.ratio < LEAST_SWING
 
     @property
+    def doubt(self) -> str:
+        """The word of doubt, by how much of what sounds between the beats agrees; empty when most of it does."""
+        if self.count < FEWEST:
+            return "a guess"
+        return "" if self.agreement >= SURE else "perhaps" if self.agreement >= PERHAPS else "a guess"
+
+    @property
     def sentence(self) -> str:
         """What was measured, in words."""
+        return self.said(self.doubt)
+
+    def said(self, doubt: str) -> str:
+        """The same with another word of doubt: when the beats under it are doubtful."""
         rests = f"it rests on {self.count} off-beat{'' if self.count == 1 else 's'}"
         if self.count < FEWEST:
             return f"Too little to go by: {rests}, and {FEWEST} are wanted."
         kind = "Straight" if self.straight else f"Swung {self.ratio:.2f} : 1"
-        return f"{kind}; {rests}, {self.agreement:.0%} of what sounds there."
+        return f"{kind}{_SAID[doubt]}; {rests}, {self.agreement:.0%} of what sounds there."
 
 
 def hear_swing(onsets_s: Line, beats_s: Line) -> SwingHeard:

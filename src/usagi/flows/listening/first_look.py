@@ -30,9 +30,10 @@ from usagi.store.database import transaction
 Heard: TypeAlias = Sequence[ChordHeard]
 
 PULSES: Final = 4
-NUMBER: Final = 1  # of this way of hearing; rises when it finds otherwise
+NUMBER: Final = 2  # of this way of hearing; rises when it finds otherwise
 KINDS: Final = (EstimateKind.BEATS, EstimateKind.OFFSET, EstimateKind.SWING, EstimateKind.CHORDS)
 AT_ONCE: Final = 16  # bars
+DOUBTS: Final = ("", "perhaps", "a guess")
 SWUNG_S: Final = 120.0  # of the middle tell the swing
 
 
@@ -57,23 +58,26 @@ def _heard(workspace: Workspace, recording_id: UUID, kind: EstimateKind, report:
         return beats_found(workspace, source, PULSES, report)
     with transaction(workspace.pool) as db:
         known = kept.heard(db, workspace.scope.studio, recording_id, key_of_first(EstimateKind.BEATS))
-    beats = (
+    found = (
         Found.model_validate(known)
         if known is not None
         else hear_recording(workspace, recording_id, EstimateKind.BEATS, unreported)
-    ).paces[0].beats  # fmt: skip
+    )
     if kind is EstimateKind.SWING:
-        return _swing(workspace, source, beats)
-    return _chords(workspace, source, beats, report)
+        return _swing(workspace, source, found)
+    return _chords(workspace, source, found.paces[0].beats, report)
 
 
-def _swing(workspace: Workspace, source: Source, beats: tuple[float, ...]) -> Found:
+def _swing(workspace: Workspace, source: Source, found: Found) -> Found:
+    """On the beats that were heard: no surer than they are."""
+    beats = found.paces[0].beats
     middle = (beats[0] + beats[-1]) / 2
     inside = [beat for beat in beats if abs(beat - middle) <= SWUNG_S / 2]
     begin, end = round(inside[0] * RATE_HZ), round(inside[-1] * RATE_HZ)
     struck = onsets(frames_of(workspace, source, begin, end, mono=True)) / RATE_HZ + begin / RATE_HZ
     heard = hear_swing(struck, np.array(inside))
-    return Found(sentence=heard.sentence, ratio=heard.ratio, count=heard.count, straight=heard.straight)
+    doubt = max(heard.doubt, found.doubt, key=DOUBTS.index)
+    return Found(sentence=heard.said(doubt), ratio=heard.ratio, count=heard.count, straight=heard.straight, doubt=doubt)
 
 
 def _chords(workspace: Workspace, source: Source, beats: tuple[float, ...], report: Report) -> Found:

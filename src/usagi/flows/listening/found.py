@@ -13,6 +13,7 @@ from usagi.flows.sound.pieces import Source, frames_of, mono_parts
 from usagi.flows.workspace import NotThere, Workspace
 
 MEASURED_S = 60  # of the middle tell the offset
+LEAST_S = 8  # in which eight beats lie at any usual pace
 
 
 class EstimateKind(StrEnum):
@@ -71,6 +72,9 @@ def beats_found(workspace: Workspace, source: Source, pulses: int, report: Repor
     """The beats of a whole recording, so many in a bar. Raises : NotThere, when none is to be heard."""
     heard = hear_beats(mono_parts(workspace, source, 0, all_frames(source)), pulses, report, compound=compound)
     if heard is None:
+        seconds = all_frames(source) / RATE_HZ
+        if seconds < LEAST_S:
+            raise NotThere(f"This recording is {seconds:.1f} s long: too short to tell its beat by. Tap it.")
         raise NotThere("No beat is to be heard in this recording: tap it.")
     paces = tuple(PaceFound(name=pace.name, bpm=pace.bpm, beats=pace.beats) for pace in heard.paces)
     return Found(sentence=heard.sentence, paces=paces, doubt=heard.doubt, first_doubt=heard.first_doubt)

@@ -237,7 +237,7 @@ def _swing(workspace: Workspace, source: Source, first: int, last: int, report: 
     report(0.9)
     edges = [ground.grid.second(tick) for tick in range(bars[0].tick, bars[-1].end + 1, divided)]
     heard = hear_swing(struck, np.array(edges))
-    return Found(sentence=heard.sentence, ratio=heard.ratio, count=heard.count)
+    return Found(sentence=heard.sentence, ratio=heard.ratio, count=heard.count, doubt=heard.doubt)
 
 
 def _chords(
