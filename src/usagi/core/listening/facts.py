@@ -22,7 +22,10 @@ NEAR: Final = 4  # frames within which notes start together
 LIKELY: Final = 0.5  # an onset that ends a note on its pitch
 TRULY: Final = 0.3  # an onset that counts as a neighbour
 RIVALS: Final = (-24, -19, -12, -7, -2, -1, 1, 2, 7, 12, 19, 24)
-COUNT: Final = 43 + len(RIVALS) + POINTS + EARLY
+ECHO: Final = (6, 75)  # frames behind a note in which an echo of it comes
+FAINTEST: Final = 0.1  # an onset that counts when a delay is looked for
+SPREAD: Final = 1  # frames by which the echoes of one delay differ
+COUNT: Final = 47 + len(RIVALS) + POINTS + EARLY
 
 
 def facts_of(found: Sequence[Track], said: Said) -> tuple[list[Track], Facts]:
@@ -32,9 +35,42 @@ def facts_of(found: Sequence[Track], said: Said) -> tuple[list[Track], Facts]:
     rows = np.zeros((len(cut), COUNT), np.float32)
     onsets = np.array([track.onset for track in cut])
     strengths = np.array([track.strength for track in cut])
+    delays = _delays(cut)
     for i, track in enumerate(cut):
-        rows[i] = _row(i, track, cut, onsets, strengths, said)
+        rows[i] = [*_row(i, track, cut, onsets, strengths, said), *delays[i]]
     return cut, rows
+
+
+def _delays(cut: Sequence[Track]) -> Facts:
+    """What speaks for an echo, a row for each track, shape (tracks, 4).
+
+    The strongest track before it on its key, by strength and by frames; whether it follows one at the delay that is
+    most common between tracks of one key; and which share of all tracks does.
+    """
+    out = np.zeros((len(cut), 4), np.float32)
+    by_key: dict[int, list[int]] = {}
+    for i, track in enumerate(cut):
+        if track.strength > FAINTEST:
+            by_key.setdefault(track.key, []).append(i)
+    lags: list[tuple[int, int]] = []  # the later track, frames
+    for own in by_key.values():
+        for n, i in enumerate(own):
+            before = [j for j in own[:n] if ECHO[0] <= cut[i].first - cut[j].first <= ECHO[1]]
+            lags += [(i, cut[i].first - cut[j].first) for j in before]
+            if before:
+                strongest = max(before, key=lambda j: cut[j].strength)
+                out[i, 0] = cut[strongest].strength
+                out[i, 1] = (cut[i].first - cut[strongest].first) / ECHO[1]
+    if not lags:
+        return out
+    counts = np.bincount([lag for _, lag in lags], minlength=ECHO[1] + SPREAD + 1)
+    wide = np.convolve(counts, np.ones(2 * SPREAD + 1), mode="same")
+    common = int(np.argmax(wide))
+    for i, lag in lags:
+        if abs(lag - common) <= SPREAD:
+            out[i, 2] = 1.0
+    out[:, 3] = wide[common] / max(1, sum(map(len, by_key.values())))
+    return out
 
 
 def before(i: int, tracks: Sequence[Track], onsets: NDArray[np.float64], strengths: Map) -> Track | None:

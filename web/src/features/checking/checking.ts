@@ -1,5 +1,6 @@
 /** Checking the open solo: asked of the server when it changes, listened to by a worker, findings mended and waived. */
 import { api, type Schemas, sentence, take } from "@/api/client";
+import { isOpen, leave, watch } from "@/api/estimates";
 import { checkingNow, type Finding, findingInHand, forgetChecking, listed, setChecking } from "@/score/checking";
 import { goTo } from "@/score/cursor";
 import { openDocument, useDocument } from "@/score/document";
@@ -18,7 +19,7 @@ const path = () => ({ path: { solo_id: openDocument().bench?.solo_id ?? "" } });
 const hand = () => useLook.getState().handSize;
 
 let soon: ReturnType<typeof setTimeout> | undefined;
-let looking: ReturnType<typeof setTimeout> | undefined;
+let endWatching = (): void => undefined;
 let asked = 0; // the last answer counts
 
 // The client widens tuples to arrays; the server sent what its schema says.
@@ -148,33 +149,26 @@ export const listenToAll = async (company: Hints["company"]): Promise<void> => {
   setChecking({ message: "" });
   try {
     const body = { hints: { ...NO_HINTS, company } };
-    await follow(await take(api.POST("/api/solos/{solo_id}/check/listen", { params: path(), body })));
+    const first = await take(api.POST("/api/solos/{solo_id}/check/listen", { params: path(), body }));
+    endWatching = watch(first, LOOK_MS, heardSoFar, (fault) =>
+      setChecking({ estimate: null, message: sentence(fault) }),
+    );
   } catch (fault) {
     setChecking({ estimate: null, message: sentence(fault) });
   }
 };
 
-const follow = async (estimate: Schemas["Estimate"]): Promise<void> => {
-  if (estimate.state === "waiting" || estimate.state === "running") {
-    setChecking({ estimate });
-    looking = setTimeout(() => {
-      take(api.GET("/api/estimates/{estimate_id}", { params: { path: { estimate_id: estimate.id } } }))
-        .then(async (now) => {
-          if (checkingNow().estimate?.id === now.id) await follow(now);
-        })
-        .catch((fault: unknown) => setChecking({ estimate: null, message: sentence(fault) }));
-    }, LOOK_MS);
-    return;
-  }
+const heardSoFar = (estimate: Schemas["Estimate"]): void => {
+  if (isOpen(estimate)) return setChecking({ estimate });
   setChecking({ estimate: null, message: estimate.trouble });
-  await checkAgain();
+  void checkAgain();
 };
 
 /** Leave what is being listened to; what was heard until then stays. */
 export const leaveListening = (): void => {
-  clearTimeout(looking);
+  endWatching();
   const { estimate } = checkingNow();
   if (estimate === null) return;
   setChecking({ estimate: null, message: "Cancelled." });
-  void api.DELETE("/api/estimates/{estimate_id}", { params: { path: { estimate_id: estimate.id } } });
+  leave(estimate);
 };

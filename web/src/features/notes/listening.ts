@@ -1,5 +1,6 @@
 /** Listening to a span: asked of a worker, looked at until it is done; what it offers, taken and put right. */
 import { api, type Schemas, sentence, take } from "@/api/client";
+import { isOpen, leave as leaveEstimate, watch } from "@/api/estimates";
 import { atHand, pickedNote, type Selection, setCursor, useCursor } from "@/score/cursor";
 import { openDocument, phraseAt, useDocument } from "@/score/document";
 import type { Place } from "@/score/hand";
@@ -50,7 +51,7 @@ const path = () => ({ path: { solo_id: openDocument().bench?.solo_id ?? "" } });
 // The client widens tuples to arrays; the server sent what its schema says.
 const viewOf = (sent: unknown): Schemas["OffersView"] => sent as Schemas["OffersView"];
 
-let looking: ReturnType<typeof setTimeout> | undefined;
+let endWatching = (): void => undefined;
 let soon: ReturnType<typeof setTimeout> | undefined; // until the offers are looked at again
 
 type Asking = {
@@ -69,22 +70,21 @@ export const listen = async (span: Selection, { kept = false, ahead = false }: A
       setOffers({ hints: await take(api.GET("/api/solos/{solo_id}/hints", { params: { ...path(), query } })) });
     }
     const body = { start: span.from, end: span.to, hints: offersNow().hints };
-    await follow(await take(api.POST("/api/solos/{solo_id}/listen", { params: path(), body })), span, ahead);
+    const first = await take(api.POST("/api/solos/{solo_id}/listen", { params: path(), body }));
+    endWatching = watch(
+      first,
+      LOOK_MS,
+      (now) => void heardSoFar(now, span, ahead),
+      (fault) => setOffers({ estimate: null, message: sentence(fault) }),
+    );
   } catch (fault) {
     setOffers({ estimate: null, message: sentence(fault) });
   }
 };
 
-const follow = async (estimate: Schemas["Estimate"], span: Selection, ahead: boolean): Promise<void> => {
-  if (estimate.state === "waiting" || estimate.state === "running") {
+const heardSoFar = async (estimate: Schemas["Estimate"], span: Selection, ahead: boolean): Promise<void> => {
+  if (isOpen(estimate)) {
     setOffers({ estimate });
-    looking = setTimeout(() => {
-      take(api.GET("/api/estimates/{estimate_id}", { params: { path: { estimate_id: estimate.id } } }))
-        .then(async (now) => {
-          if (offersNow().estimate?.id === now.id) await follow(now, span, ahead);
-        })
-        .catch((fault: unknown) => setOffers({ estimate: null, message: sentence(fault) }));
-    }, LOOK_MS);
     return;
   }
   setOffers({ estimate: null, message: estimate.trouble });
@@ -99,11 +99,11 @@ const follow = async (estimate: Schemas["Estimate"], span: Selection, ahead: boo
 
 /** Leave what is being listened to. */
 export const leave = (): void => {
-  clearTimeout(looking);
+  endWatching();
   const { estimate } = offersNow();
   if (estimate === null) return;
   setOffers({ estimate: null, message: "Cancelled." });
-  void api.DELETE("/api/estimates/{estimate_id}", { params: { path: { estimate_id: estimate.id } } });
+  leaveEstimate(estimate);
 };
 
 let heardAhead: Selection | null = null; // what was asked for last, so that it is asked for once
