@@ -154,8 +154,8 @@ def broken(solo: Solo, rng: np.random.Generator) -> tuple[Solo, list[Fault]]:
     return solo.model_copy(update={"notes": tuple(notes)}), faults
 
 
-def one(asked: tuple[int, float | None, str, bool]) -> Counts:
-    seed, lead_db, space, clean = asked
+def one(asked: tuple[int, float | None, str, bool, bool]) -> Counts:
+    seed, lead_db, space, clean, tell = asked
     rng = np.random.default_rng([seed, 53])
     piece = invented(seed, kind="line", bars=8)
     if all(note.dead for note in piece.notes):
@@ -188,6 +188,8 @@ def one(asked: tuple[int, float | None, str, bool]) -> Counts:
         counts.found[fault.kind] += bool(right)
         other = [f for f in meant if f.band in COUNTED]
         counts.found[f"{fault.kind}, some finding"] += bool(other)
+        if tell and not right and fault.kind not in ("join", "bar"):
+            print(seed, fault, [(str(f.kind), round(f.confidence, 2), f.says) for f in meant], flush=True)
     for finding in open_findings:
         counts.said.append((str(finding.kind), finding.confidence, finding.id in used))
         if finding.id not in used and finding.band in COUNTED:
@@ -197,12 +199,8 @@ def one(asked: tuple[int, float | None, str, bool]) -> Counts:
 
 def _meant(finding: Finding, fault: Fault, second: Callable[[float], float]) -> bool:
     """Whether a finding speaks of the place of a fault: its note, or the moment."""
-    if fault.kind == "bar":
-        return (
-            finding.kind in FOUND_AS["bar"]
-            and fault.tick <= finding.tick + 40_320
-            and finding.tick < fault.tick + 40_320
-        )
+    if fault.kind == "bar" and finding.kind in FOUND_AS["bar"] and abs(finding.tick - fault.tick) < 40_320:
+        return True
     if any(one == f"n{fault.tick}-{fault.string}" for one in finding.notes):
         return True
     at = finding.heard.onset_s if finding.heard is not None else second(finding.tick)
@@ -216,12 +214,17 @@ def main() -> None:
     parser.add_argument("--lead-db", type=float)
     parser.add_argument("--space", choices=list(SPACES), default="dry")
     parser.add_argument("--clean", action="store_true", help="plant nothing: false alarms alone")
+    parser.add_argument(
+        "--tell", action="store_true", help="print every fault that is not found, with what is said there"
+    )
     parser.add_argument("--processes", type=int, default=2)
     asked = parser.parse_args()
     every = Counts()
     seeds = range(asked.first, asked.first + asked.count)
     with ProcessPoolExecutor(asked.processes) as pool:
-        for counts in pool.map(one, [(seed, asked.lead_db, asked.space, asked.clean) for seed in seeds], chunksize=2):
+        for counts in pool.map(
+            one, [(seed, asked.lead_db, asked.space, asked.clean, asked.tell) for seed in seeds], chunksize=2
+        ):
             every.add(counts)
     print(f"{every.notes} notes, {sum(every.planted.values())} faults")
     for kind, count in every.planted.items():

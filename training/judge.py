@@ -70,6 +70,7 @@ def count(piece: Piece, heard: list, into: Counts) -> list[tuple[Played, object]
         "vibrato": (lambda n: n.vibrato is not None, lambda h: h.vibrato is not None),
         "legato": (lambda n: n.how in (How.HAMMERED, How.PULLED), lambda h: h.joined in ("hammer-on", "pull-off")),
         "slide-in": (lambda n: n.how is How.SLID_IN, lambda h: h.joined == "slide-in"),
+        "rake": (lambda n: n.raked > 0, lambda h: h.raked > 0),
     }
     for kind, (is_there, is_said) in tests.items():
         into.kinds[f"{kind} there"] += sum(is_there(n) for n in there)
@@ -110,6 +111,7 @@ def line_of(name: str, c: Counts) -> str:
         f"| bend {c.kind_f('bend'):.2f} size {np.median(sizes):.0f}/{np.percentile(sizes, 90):.0f} false "
         f"{c.kinds['plain bent'] / max(1, c.kinds['plain']):.4f} slide {c.kind_f('slide'):.2f} vib {c.kind_f('vibrato'):.2f} "
         f"legato {c.kind_f('legato'):.2f} in {c.kind_f('slide-in'):.2f} "
+        f"rake {c.kind_f('rake'):.2f} of {c.kinds['rake there']} said {c.kinds['rake said']} "
         f"| doubles {c.kinds['double right'] / max(1, c.kinds['double there']):.2f} of {c.kinds['double there']} "
         f"| onset ms {np.median(np.array(c.errors or [0])) * 1000:.1f}, {np.median(errors):.1f}/{np.percentile(errors, 90):.1f} | {found}"
     )

@@ -33,6 +33,7 @@ class Row:
     style: str | None = None
     kind: str | None = None
     hints: Hints = Hints()
+    rakes: float = 0.0
 
 
 BAND = Hints(company=Company.BAND)
@@ -53,6 +54,7 @@ ROWS = (
     *(Row(f"alone, {name}", space=name, kind="line") for name in SPACES if name != "dry"),
     Row("bottleneck", style="bottleneck", kind="line"),
     Row("plain plucks", style="plain", kind="line"),
+    Row("rakes", style="plain", kind="line", rakes=0.3),
 )
 
 
@@ -60,7 +62,7 @@ def one(asked: tuple[Row, int, bool]) -> tuple[Counts, float, float]:
     row, seed, quick = asked
     guitars = HELD_OUT if row.held_out else training_guitars()
     guitar = guitars[seed % len(guitars)]
-    piece = invented(seed, style=row.style, kind=row.kind)
+    piece = invented(seed, style=row.style, kind=row.kind, rakes=row.rakes)
     made = take(piece, seed=seed, guitar=guitar, lead_db=row.lead_db, space=SPACES[row.space])
     sound = soxr.resample(made.sound, RATE_HZ, 48_000).astype(np.float32)
     begin = time.perf_counter()

@@ -35,6 +35,8 @@ PLATEAU_S: Final = 0.06  # that a bend must stay for its size to be told
 TAIL_S: Final = 0.02  # of a sound behind the end of its note
 SHORTEST_S: Final = 0.07  # of a sound that is not written
 NEAR_S: Final = 0.12  # in which what is faint speaks for a note
+OCTAVE_SPEAKS: Final = 0.3
+SPEAKS: Final = 1.7  # how much what is faint speaks for a note, times its likelihood
 SHAKEN, STILL = 0.9, 0.06  # how likely vibrato must be to be missed, how little to be missed where it is written
 LONG_ENOUGH_S: Final = 0.45  # of a note whose vibrato is judged
 _K = FindingKind
@@ -109,7 +111,8 @@ def _other_pitch(one: Written, heard: HeardNote, off: float, line: Line) -> Find
     kind = _K.OCTAVE if steps % 12 == 0 else _K.PITCH
     way = "higher" if off > 0 else "lower"
     says = f"heard {_STEPS.get(steps, f'{steps} half steps')} {way} than written"
-    confidence = heard.confidence * (1 - _evidence(one, heard.onset_s, line))
+    own = _evidence(one, heard.onset_s, line)  # an octave speaks for the note below it by its partials alone
+    confidence = heard.confidence * (1 - (OCTAVE_SPEAKS * own if kind is _K.OCTAVE else own))
     return _found(kind, one, says, SIZES[kind], confidence, heard)
 
 
@@ -181,7 +184,7 @@ def _found(
 def _evidence(one: Written, second: float, line: Line) -> float:
     """How much speaks for a note at its own pitch about a moment, though it was not heard there."""
     faint = [f.confidence for f in line.hearing.faint if _speaks(f, one, second)]
-    return min(1.0, 2.0 * max(faint, default=0.0))
+    return min(1.0, SPEAKS * max(faint, default=0.0))
 
 
 def _speaks(faint: Faint, one: Written, second: float) -> bool:
@@ -277,7 +280,7 @@ def _onsets(line: Line, heard: Sequence[HeardNote], pairing: Pairing) -> Iterato
         says = f"begins {abs(own) * 1_000:.0f} ms {'after' if own > 0 else 'before'} the phrase's own place"
         sure = 0.97 if abs(own) > max(SURELY_OFF_S, 3 * loose) else 0.85
         size = min(1.0, abs(own) / 0.2) * SIZES[_K.ONSET]
-        found = _found(_K.ONSET, one, says, size, sure * heard[j].confidence, heard[j])
+        found = _found(_K.ONSET, one, says, size, sure * float(np.sqrt(heard[j].confidence)), heard[j])
         elsewhere = laid([heard[j]], line.ground, line.feels)[0].tick != one.note.tick
         yield found if elsewhere else replace(found, mend="")
 
