@@ -34,6 +34,7 @@ from usagi.core.listening.offers import Band
 from usagi.flows.listening.hearing import AROUND, heard_in
 
 SHARE: Final = 0.12  # of the notes that get a fault
+STRAIGHT: Final = ("rock", "shred", "country", "ballad", "funk")  # triplets of the others are played with their swing
 APART: Final = 3  # notes between two faults
 K = FindingKind
 COUNTED: Final = (Band.SURE, Band.LIKELY)
@@ -157,7 +158,7 @@ def broken(solo: Solo, rng: np.random.Generator) -> tuple[Solo, list[Fault]]:
 def one(asked: tuple[int, float | None, str, bool, bool]) -> Counts:
     seed, lead_db, space, clean, tell = asked
     rng = np.random.default_rng([seed, 53])
-    piece = invented(seed, kind="line", bars=8)
+    piece = invented(seed, kind="line", bars=8, style=str(rng.choice(STRAIGHT)))
     if all(note.dead for note in piece.notes):
         return Counts()
     made = take(piece, seed=seed, guitar=HELD_OUT[seed % len(HELD_OUT)], lead_db=lead_db, space=SPACES[space])
@@ -194,6 +195,10 @@ def one(asked: tuple[int, float | None, str, bool, bool]) -> Counts:
         counts.said.append((str(finding.kind), finding.confidence, finding.id in used))
         if finding.id not in used and finding.band in COUNTED:
             counts.false[str(finding.kind)] += 1
+            if tell:
+                print(
+                    seed, "false:", finding.kind, finding.tick, round(finding.confidence, 2), finding.says, flush=True
+                )
     return counts
 
 

@@ -27,12 +27,15 @@ from usagi.core.meter.feel import Feel
 LEAST_LOOSE_S: Final = 0.015  # docs/music.md, Feel of the player
 FEWEST_ONSETS: Final = 4
 OFF_S: Final = 0.04  # an onset nearer than this is nobody's fault
-SURELY_OFF_S: Final = 0.08
+LIKELY_OFF_S, SURELY_OFF_S = 0.05, 0.08
 OFF_CENTS: Final = 40.0  # a bend that is short or wide by less is intonation
 SURELY_OFF_CENTS: Final = 75.0
 QUARTER_TONE: Final = 0.75  # semitones from which a pitch is another
 PLATEAU_S: Final = 0.06  # that a bend must stay for its size to be told
 TAIL_S: Final = 0.02  # of a sound behind the end of its note
+LONGEST_S: Final = 3.0  # from a note to one that its sound may still reach
+GOES_ON_S: Final = 0.06  # from the end of a sound to the one that it slides into
+MEASURED: Final = 0.78  # how sure the measured pitch of a note is, that is written bent and not heard so
 SHORTEST_S: Final = 0.07  # of a sound that is not written
 NEAR_S: Final = 0.12  # in which what is faint speaks for a note
 OCTAVE_SPEAKS: Final = 0.3
@@ -67,15 +70,17 @@ def sound_findings(line: Line) -> list[Finding]:
     pairing = paired(line.written, heard)
     found: list[Finding] = []
     partner = dict(pairing.pairs)
+    used = set(partner.values())
     for i, one in enumerate(line.written):
+        onward = _onward(one, partner.get(i), heard, used)
+        used |= {partner[i] + 1} if onward is not None else set()
         if i not in line.own:
             continue
         if i in partner:
-            found += _of_pair(one, heard[partner[i]], line)
+            found += _of_pair(one, heard[partner[i]], onward, line)
         elif (missing := _not_heard(i, line, heard, partner)) is not None:
             found.append(missing)
     found += _onsets(line, heard, pairing)
-    used = set(partner.values())
     found += [f for j, one in enumerate(heard) if j not in used and (f := _not_written(one, line, heard, partner))]
     return found
 
@@ -83,12 +88,21 @@ def sound_findings(line: Line) -> list[Finding]:
 # -- a note and its sound ----------------------------------------------------------------------------------------------
 
 
-def _of_pair(one: Written, heard: HeardNote, line: Line) -> Iterator[Finding]:
+def _onward(one: Written, j: int | None, heard: Sequence[HeardNote], used: set[int]) -> HeardNote | None:
+    """The sound that goes on where a bend was heard as a slide into a note of its own; None else."""
+    if j is None or j + 1 >= len(heard) or j + 1 in used or not one.note.course:
+        return None
+    after = heard[j + 1]
+    goes_on = after.joined is Joined.SLID and after.onset_s < min(one.end_s, heard[j].end_s + GOES_ON_S)
+    return after if goes_on else None
+
+
+def _of_pair(one: Written, heard: HeardNote, onward: HeardNote | None, line: Line) -> Iterator[Finding]:
     off = _pitch_off(one, heard)
     if abs(off) >= QUARTER_TONE:
         yield _other_pitch(one, heard, off, line)
         return
-    if (bend := _bend(one, heard)) is not None:
+    if (bend := _bend(one, heard, onward)) is not None:
         yield bend
     if (vibrato := _vibrato(one, heard)) is not None:
         yield vibrato
@@ -129,13 +143,15 @@ def top_cents(heard: HeardNote, length_s: float) -> float | None:
     return float(np.percentile(own, 93))
 
 
-def _bend(one: Written, heard: HeardNote) -> Finding | None:
+def _bend(one: Written, heard: HeardNote, onward: HeardNote | None) -> Finding | None:
     note = one.note
     if not note.course and heard.bend is None:
         return None
     top = top_cents(heard, one.end_s - one.second)
+    if onward is not None:
+        top = max(top or 0.0, 100 * (onward.midi - heard.midi) + (top_cents(onward, one.end_s - onward.onset_s) or 0.0))
     moving = isinstance(note.attack, SlideIn) or isinstance(note.ending, SlideOff) or note.trill is not None
-    if top is None or moving or heard.joined in (Joined.SLID_IN,):
+    if top is None or moving:
         return None
     wanted = max((quarters for _, quarters in note.course), default=0)
     dips = any(quarters < 0 for _, quarters in note.course)
@@ -147,7 +163,9 @@ def _bend(one: Written, heard: HeardNote) -> Finding | None:
     if wanted and heard.bend is None and top < 30:
         says = f"not bent; {written}"
     judged = 1.0 if heard.judged is None else heard.judged.bend
-    sure = judged if heard.bend is not None else 1 - judged
+    sure = (
+        judged if heard.bend is not None else max(1 - judged, MEASURED)
+    )  # its pitch was measured, whatever it is called
     if wanted and heard.bend is not None:  # it is bent as is written: only its size is told
         sure = 0.8 + 0.2 * judged
     confidence = heard.confidence * sure * (1.0 if abs(off) >= SURELY_OFF_CENTS else 0.9)
@@ -215,17 +233,19 @@ def _median_behind(line: Line, heard: Sequence[HeardNote], partner: dict[int, in
 
 
 def _passed(i: int, line: Line, heard: Sequence[HeardNote], partner: dict[int, int]) -> bool:
-    """Whether a note that no onset was heard of is one that the sound of another reaches: a slide heard as a bend."""
+    """Whether a joined note that no onset was heard of is one that another's sound reaches: a slide heard as a bend."""
     one = line.written[i]
+    if one.note.attack.kind == "picked":
+        return False
     for k, other in enumerate(line.written):
         j = partner.get(k)
-        if j is None or not other.second < one.second < other.second + 3.0:
+        if j is None or not other.second < one.second < other.second + LONGEST_S:
             continue
         sound = heard[j]
         frame = round((one.second - sound.onset_s) * FRAMES_PER_S)
         near = sound.cents[max(0, frame - 3) : frame + 12] / 100 + sound.midi
         if len(near) and float(np.min(np.abs(near - one.starts_at))) < SAME_SEMITONES:
-            return one.note.attack.kind != "picked" or other.note.string == one.note.string
+            return True
     return False
 
 
@@ -278,7 +298,7 @@ def _onsets(line: Line, heard: Sequence[HeardNote], pairing: Pairing) -> Iterato
             continue
         one = line.written[i]
         says = f"begins {abs(own) * 1_000:.0f} ms {'after' if own > 0 else 'before'} the phrase's own place"
-        sure = 0.97 if abs(own) > max(SURELY_OFF_S, 3 * loose) else 0.85
+        sure = 0.97 if abs(own) > max(SURELY_OFF_S, 3 * loose) else 0.85 if abs(own) > LIKELY_OFF_S else 0.6
         size = min(1.0, abs(own) / 0.2) * SIZES[_K.ONSET]
         found = _found(_K.ONSET, one, says, size, sure * float(np.sqrt(heard[j].confidence)), heard[j])
         elsewhere = laid([heard[j]], line.ground, line.feels)[0].tick != one.note.tick
