@@ -8,6 +8,7 @@ import { COMPANIES, companyWords, type Hints } from "@/score/offers";
 import { type Hear, playerNow, usePlaying } from "@/score/playing";
 import { Button, Key } from "@/ui/parts";
 import { Select } from "@/ui/Select";
+import { drawn } from "@/ui/signs";
 import { choose, leaveListening, listenToAll, takeUpAgain, waive } from "./checking";
 import { CHECKING, type CheckingCommand } from "./commands";
 import { Closer } from "./Closer";
@@ -161,7 +162,7 @@ function List() {
           >
             <span className="font-bold">{finding.bar}</span>
             <span>
-              {finding.says}
+              {drawn(finding.says)}
               {finding.reason !== "" && <span className="text-ink-2"> · {finding.reason}</span>}
             </span>
             <span className="text-[14px] text-ink-2">{finding.band}</span>
@@ -180,7 +181,7 @@ function InHand({ commands }: { commands: Commands }) {
     <div className="flex flex-col gap-1">
       <div className="flex flex-wrap items-baseline gap-x-3">
         <h2 className="font-naming text-[20px] font-semibold">{finding.title}</h2>
-        <p className="text-[16px]">{finding.says}</p>
+        <p className="text-[16px]">{drawn(finding.says)}</p>
         <span className="text-ink-2">{finding.band}</span>
       </div>
       {state.close !== null && <Closer close={state.close} />}
@@ -198,7 +199,7 @@ function InHand({ commands }: { commands: Commands }) {
           </Act>
           {finding.mend !== "" && (
             <Act commands={commands} name="mend finding">
-              {finding.mend}
+              {drawn(finding.mend)}
             </Act>
           )}
           <Act commands={commands} name="waive finding">

@@ -1,4 +1,5 @@
 import type { Schemas } from "@/api/client";
+import { drawn } from "@/ui/signs";
 
 type Close = Schemas["CloserView"];
 
@@ -34,7 +35,7 @@ export function Closer({ close }: { close: Close }) {
         <g key={midi}>
           <line x1={LEFT} x2={WIDTH - RIGHT} y1={y(midi)} y2={y(midi)} className="stroke-rule-2" />
           <text x={LEFT - 8} y={y(midi) + 5} textAnchor="end" fontSize={14} className="fill-ink-2">
-            {label}
+            {drawn(label)}
           </text>
         </g>
       ))}

@@ -7,6 +7,7 @@ import { inOrder } from "@/score/elements";
 import { answerQuestion, askSpan } from "@/score/phrases";
 import type { Question } from "@/score/types";
 import { Button, Field } from "@/ui/parts";
+import { drawn } from "@/ui/signs";
 import { type Player, playingNow } from "@/score/playing";
 
 const SLOW = 500; // per mille
@@ -84,7 +85,7 @@ export function DoubtsTool({ player }: { player: Player }) {
                   className="rounded-[4px] bg-paper px-2 font-bold"
                   onClick={() => act(answerQuestion(question, answer))}
                 >
-                  {answer}
+                  {drawn(answer)}
                 </button>
               ))
             ) : (
