@@ -81,6 +81,26 @@ def test_a_finding_is_waived_with_a_reason_and_taken_up_again(client: TestClient
     assert undone.status_code == 200, undone.text
 
 
+def test_a_chord_that_the_sound_contradicts_is_told_and_written_as_it_sounds(client: TestClient) -> None:
+    t = np.arange(round(4.6 * 44_100)) / 44_100
+    line = np.zeros(len(t))
+    for at, notes in ((0.5, (43, 55, 59, 62, 67)), (2.5, (38, 54, 57, 60, 66))):  # G, then D7
+        for midi in notes:
+            hz = 440 * 2 ** ((midi - 69) / 12)
+            own = sum(np.sin(2 * np.pi * hz * k * t) / k for k in range(1, 5)) * ((t >= at) & (t < at + 1.95))
+            line += 0.08 * own
+    out = io.BytesIO()
+    soundfile.write(out, line, 44_100, format="WAV")
+    solo = on_recording(client, out.getvalue(), last_bar=2)  # on the chart | Am7 | D7 |
+    listen(client, solo, company="with a band")
+    (finding,) = [one for one in check(client, solo)["findings"] if one["kind"] == "chord"]
+    assert finding["says"] == "sounds like G; the chart has Am7" and finding["mend"] == "Write G here"
+    answer = client.post(f"/api/solos/{solo}/check/mended", json={"finding": finding["id"]})
+    assert answer.status_code == 200, answer.text
+    assert [chord["shown"] for chord in opened(client, solo)["strip"]["chords"]][:2] == ["G", "D7"]
+    assert not [one for one in check(client, solo)["findings"] if one["kind"] == "chord"]
+
+
 def test_what_is_said_to_be_no_note_is_not_missed_in_the_writing(client: TestClient, sound: bytes) -> None:
     solo = solo_on(client, sound, *PLAYED[:7])
     listen(client, solo)

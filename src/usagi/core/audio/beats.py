@@ -39,6 +39,7 @@ CLEAR: Final = 0.9  # of beat 1
 MISTAKEN: Final = (2 / 3, 3 / 2, 3 / 4, 4 / 3)  # what a pace is taken for
 CHANGED: Final = 0.1  # how much surer another pace must be
 SLOWEST_BPM, FASTEST_BPM = 50.0, 230.0
+OFF_BEATS: Final = 0.16  # of the bass on the beats, less than this begins between them
 FILLED: Final = 0.3  # of the places between beats, when they are eighths that the band plays
 BESIDE_S: Final = 0.03  # from such a place to what is struck there
 SLOWEST_EIGHTHS: Final = 100.0  # a minute; a pace below it that nothing divides is a pulse
@@ -113,6 +114,8 @@ def hear_beats(
         return None
     mistaken = () if compound else MISTAKEN  # which eighths were followed is asked below
     beats, struck, sure = _likeliest_pace(beats, struck, followed, strength, mistaken)
+    if not compound and _bpm(beats) >= 2 * SLOWEST_BPM:
+        beats = _without_off_beats(beats, spectrum.low)
     report(0.6)
     step = _eighths_in(beats, struck_at) if compound else EIGHTHS
     if step < EIGHTHS:  # what was followed was no pulse: that is followed anew, so that it slips to no other eighth
@@ -237,6 +240,20 @@ def _eighths_in(beats: Line, struck_at: Line) -> int:
     return 2 if halves > thirds else EIGHTHS
 
 
+def _without_off_beats(beats: Line, low: Line) -> Line:
+    """Every other beat, where the bass begins on those alone: what was followed are eighths that cymbals play."""
+    bass = _bass_on(beats, low)
+    halves = [float(bass[::2].mean()), float(bass[1::2].mean())]
+    stronger = int(np.argmax(halves))
+    return beats[stronger::2] if min(halves) < OFF_BEATS * max(halves) else beats
+
+
+def _bass_on(beats: Line, low: Line) -> Line:
+    """How much louder the bass is behind each beat than before it."""
+    at = np.clip(np.round(beats * HEARD_HZ / HOP).astype(int), 2, len(low) - 3)
+    return np.array([low[k : k + 6].max() - low[max(0, k - 6) : k - 1].mean() for k in at])
+
+
 def _first_of_bar(beats: Line, strength: Line, spectrum: _Spectrum, pulses: int, struck: float) -> tuple[int, float]:
     """Which of the first `pulses` beats begins a bar, and how clear that is, 0 to 1."""
     if pulses < 2 or len(beats) < 2 * pulses:
@@ -251,7 +268,7 @@ def _evidence(beats: Line, strength: Line, spectrum: _Spectrum) -> Line:
     """For every beat how much it sounds like the first of a bar: by its bass, its force, and a change of harmony."""
     chroma, low = spectrum.classes, spectrum.low
     at = np.clip(np.round(beats * HEARD_HZ / HOP).astype(int), 2, len(low) - 3)
-    bass = np.array([low[k : k + 6].max() - low[max(0, k - 6) : k - 1].mean() for k in at])
+    bass = _bass_on(beats, low)
     hard = np.array([strength[k - 2 : k + 3].max() for k in at])
     spans = [chroma[:, a:b].mean(axis=1) for a, b in zip(at, [*at[1:], at[-1] + 40], strict=True)]
     shapes = np.array([span / (np.linalg.norm(span) + 1e-9) for span in spans])

@@ -13,7 +13,7 @@ from usagi.core.degrees.naming import name_pitch
 from usagi.core.document.solo import Ground
 
 MOST_SURE: Final = 0.9  # the ear for chords is coarser than that for notes
-BELIEVED: Final = 0.6
+BELIEVED: Final = 0.6  # of the root that is heard, whatever stands on it
 ENOUGH: Final = 0.12  # of belief in a chord that agrees, to leave the chart alone
 
 
@@ -30,16 +30,19 @@ def chord_findings(spans: Sequence[ChordSpan], ground: Ground) -> Iterator[Findi
     """Where another chord is heard than the chart has."""
     for span in spans:
         change = ground.timeline.chord_at(span.tick)
-        if change is None or change.heard is None or not span.heard or span.heard[0].belief < BELIEVED:
-            continue
-        if sum(chord.belief for chord in span.heard if agrees(chord, change)) >= ENOUGH:
+        if change is None or change.heard is None or not span.heard:
             continue
         likely = span.heard[0]
+        against = [chord for chord in span.heard if chord.root == likely.root and not agrees(chord, change)]
+        believed = sum(chord.belief for chord in against)
+        agreeing = sum(chord.belief for chord in span.heard if agrees(chord, change))
+        if likely not in against or believed < BELIEVED or agreeing >= ENOUGH:
+            continue
         root = name_pitch(likely.root, None, ground.timeline.facts_at(span.tick).key, blues=False)
         symbol = f"{root}{likely.quality}"
         yield Finding(
             FindingKind.CHORD, span.tick, span.end, f"sounds like {symbol}; the chart has {change.shown}",
-            SIZES[FindingKind.CHORD], min(MOST_SURE, likely.belief),
+            SIZES[FindingKind.CHORD], min(MOST_SURE, believed),
             digest(FindingKind.CHORD, other=[change.shown, symbol]), mend=f"Write {symbol} here",
         )  # fmt: skip
 

@@ -26,6 +26,7 @@ PIECE = 12 * RATE_HZ  # frames
 AROUND = RATE_HZ  # frames that are heard before and after the solo's bars
 CHORDS = 1  # number of this way to hear chords; rises when it finds otherwise
 LEAST_CHORD_S = 0.4
+AT_ONCE = 32  # chords, so that a long solo is never held whole
 LAST_S = 1e6  # of any recording
 
 
@@ -84,14 +85,16 @@ def _chord_key(source: Source, spans: list[tuple[int, int]]) -> str:
 
 
 def _chords(workspace: Workspace, source: Source, spans: list[tuple[int, int]]) -> list[list[list[object]]]:
-    if not spans:
-        return []
     second = source.ground.grid.second
-    begin, end = round(second(spans[0][0]) * RATE_HZ), round(second(spans[-1][1]) * RATE_HZ)
-    sound = frames_of(workspace, source, begin, end, mono=True)
-    seconds = [(second(a) - begin / RATE_HZ, second(b) - begin / RATE_HZ) for a, b in spans]
-    heard = hear_chords(sound, seconds, cents=source.ground.settings.offset_cents)
-    return [[[chord.root, chord.quality, round(chord.belief, 3)] for chord in likely] for likely in heard]
+    found: list[list[list[object]]] = []
+    for at in range(0, len(spans), AT_ONCE):
+        some = spans[at : at + AT_ONCE]
+        begin, end = round(second(some[0][0]) * RATE_HZ), round(second(some[-1][1]) * RATE_HZ)
+        sound = frames_of(workspace, source, begin, end, mono=True)
+        seconds = [(second(a) - begin / RATE_HZ, second(b) - begin / RATE_HZ) for a, b in some]
+        heard = hear_chords(sound, seconds, cents=source.ground.settings.offset_cents)
+        found += [[[chord.root, chord.quality, round(chord.belief, 3)] for chord in likely] for likely in heard]
+    return found
 
 
 def kept_keys(db: Db, workspace: Workspace, source: Source, hints: Hints) -> tuple[str, ...]:
