@@ -12,7 +12,9 @@ from fastapi.testclient import TestClient
 
 from api.test_listening import on_recording, played_line
 from asking import QUARTER, note, opened, started, workspace_of, write
+from usagi.cli.demo import PUPIL, SLIPS, seed
 from usagi.flows.setup.estimates import work
+from usagi.flows.workspace import Workspace
 
 PLAYED = (64, 67, 69, 71, 72, 71, 69, 67)
 WRITTEN = (64, 67, 68, 71, 72, 71, 69, 67)  # the third a half step lower than it is played
@@ -60,6 +62,18 @@ def test_a_solo_is_listened_to_checked_mended_and_done(client: TestClient, sound
     assert after["findings"] == [] and after["done"] == 1.0 and after["sentence"] == "Nothing to mend."
     again = client.post(f"/api/solos/{solo}/check/mended", json={"finding": finding["id"]})
     assert again.status_code == 404 and "look at the list again" in again.json()["title"]
+
+
+def test_the_demo_has_a_solo_with_three_findings(client: TestClient, workspace: Workspace) -> None:
+    seed(workspace)
+    rows = {row["title"]: row["id"] for row in client.get("/api/shelf").json()["solos"]}
+    solo = rows[f"{PUPIL}, {SLIPS}"]
+    listen(client, solo, company="with a band")
+    findings = [one for one in check(client, solo)["findings"] if one["band"] != "guess"]
+    slips = {("bar 1", "bend"), ("bar 3", "pitch"), ("bar 5", "not written")}
+    assert slips <= {(one["bar"], one["kind"]) for one in findings} and len(findings) <= 6
+    said = {one["kind"]: one["says"] for one in findings if (one["bar"], one["kind"]) in slips}
+    assert said["bend"].endswith("a half step is written") and said["pitch"] == "heard a half step higher than written"
 
 
 def test_a_finding_is_waived_with_a_reason_and_taken_up_again(client: TestClient, sound: bytes) -> None:

@@ -93,12 +93,42 @@ def test_a_finding_is_waived_with_a_reason_taken_up_again_and_kept(page: Page, s
     page.reload()
     page.get_by_role("button", name="waived 1").click()
     expect(findings(page)).to_contain_text(["heard a half step higher than written · played flat, on purpose"])
+    note = served.stored(solo)["notes"][1]
+    served.edit(solo, [{"kind": "note", "id": note["id"], "before": note, "after": note | {"ticks": QUARTER - 100}}])
+    expect(page.get_by_role("button", name="waived 1")).to_have_count(0)  # its note is another: it is open again
+    now = served.stored(solo)["notes"][1]
+    served.edit(solo, [{"kind": "note", "id": note["id"], "before": now, "after": note}])
+    page.get_by_role("button", name="waived 1").click()
     page.get_by_role("button", name="Take it up again").click()
     expect(page.get_by_role("button", name="waived 1")).to_have_count(0)
     page.get_by_role("button", name="all", exact=True).click()
     expect(findings(page)).to_have_count(3)
     page.get_by_role("button", name=re.compile("^pitch 1")).click()
     expect(findings(page)).to_have_count(1)
+
+
+def test_a_bend_that_is_written_short_is_found_drawn_and_mended(page: Page, served, worker) -> None:
+    solo = solo_on(served, line_of(64, 67, 69, 71, bent=2))
+    notes = [
+        {"id": f"n{k}", "tick": k * QUARTER, "ticks": QUARTER, "string": 1, "fret": (midi - 64) * 100}
+        | ({"course": [[0, 0], [4_000, 2]]} if k == 2 else {})
+        for k, midi in enumerate((64, 67, 69, 71))
+    ]
+    served.edit(solo, [{"kind": "note", "id": one["id"], "before": None, "after": one} for one in notes])
+    open_check(page, solo)
+    listened(page)
+    finding = findings(page).filter(has_text=re.compile(r"bent \d+ cents; a half step is written"))
+    finding.get_by_role("button").click()
+    hand = page.get_by_role("region", name="Finding", exact=True)
+    expect(hand.get_by_role("img")).to_have_accessible_name(re.compile(r"\d+ cents wide"))
+    page.get_by_role("group", name="Strip").focus()
+    page.keyboard.press("Digit9")
+    until(page, "window.heard.level() > 0.003")
+    page.keyboard.press("Space")
+    page.keyboard.press("Enter")
+    expect(finding).to_have_count(0)
+    saved(page)
+    assert max(quarters for _, quarters in served.stored(solo)["notes"][2]["course"]) == 4
 
 
 def test_recording_and_writing_are_heard_in_turns_at_a_finding(page: Page, served, worker, solo: str) -> None:

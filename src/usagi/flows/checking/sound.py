@@ -117,7 +117,8 @@ def kept_sound(db: Db, workspace: Workspace, source: Source, hints: Hints, keys:
         key = key_of(source, begin, last, hints)
         value = stored.heard(db, studio, recording, key) if key in keys else None
         if value is not None:
-            listened.append((begin / RATE_HZ, last / RATE_HZ))
+            ends = last == source.recording.frames  # behind the recording there is nothing to listen to
+            listened.append((begin / RATE_HZ, LAST_S if ends else last / RATE_HZ))
             hearings.append(from_stored(value))
     return Sound(
         listened=tuple(listened),
