@@ -14,13 +14,15 @@ from typing import Final
 import numpy as np
 import scipy.fft
 from numpy.typing import NDArray
-from scipy.sparse import csr_array
+from scipy.sparse import csr_array, vstack
 
 Line = NDArray[np.floating]
 Table = NDArray[np.float32]
 
 BLOCK: Final = 2_048
 AT_ONCE: Final = 256  # frames: what is transformed together
+MOST_SAMPLES: Final = 1 << 21  # of the frames of long blocks, at once
+ROWS: Final = 24  # of a kernel that are worked out at once
 KEPT: Final = 1e-3  # of the largest part of a tone's spectrum; below it nothing is counted
 
 
@@ -28,8 +30,9 @@ def _frames(line: Line, length: int, hop: int) -> Iterator[Table]:
     """The frames of a line, some at once: shape (frames, length)."""
     padded = np.pad(np.asarray(line, dtype=np.float32), length // 2)
     all_of_them = np.lib.stride_tricks.sliding_window_view(padded, length)[::hop]
-    for first in range(0, len(all_of_them), AT_ONCE):
-        yield all_of_them[first : first + AT_ONCE]
+    some = min(AT_ONCE, max(1, MOST_SAMPLES // length))
+    for first in range(0, len(all_of_them), some):
+        yield all_of_them[first : first + some]
 
 
 def power(line: Line, *, hop: int) -> Iterator[Table]:
@@ -162,15 +165,21 @@ def _kernel(rate_hz: int, lowest_hz: float, count: int, per_octave: int) -> tupl
     apart = 2.0 ** (2 / per_octave)
     waves = (apart + 1) / (apart - 1)
     hz = lowest_hz * 2.0 ** (np.arange(count) / per_octave)
+    length = 2 ** int(np.ceil(np.log2(waves * rate_hz / hz[0])))
+    rows = [_kernel_rows(hz[at : at + ROWS], waves, length, rate_hz) for at in range(0, count, ROWS)]
+    return vstack(rows, format="csr"), length
+
+
+def _kernel_rows(hz: NDArray[np.float64], waves: float, length: int, rate_hz: int) -> csr_array:
+    """Some rows of a kernel: all of them at once would take ten times the memory."""
     long = waves * rate_hz / hz
-    length = 2 ** int(np.ceil(np.log2(long[0])))
     size = (2 * (long // 2) + 1)[:, None]
     off = 2 * np.pi * (np.arange(length // 2 + 1) / length - hz[:, None] / rate_hz)
     step = 2 * np.pi / size
     bell = _dirichlet(off, size) / 2 + (_dirichlet(off - step, size) + _dirichlet(off + step, size)) / 4
     bell *= np.sqrt(long)[:, None] / (size / 2 * length)
     bell[np.abs(bell) < KEPT * bell.max(axis=1, keepdims=True)] = 0.0
-    return csr_array((bell * (-1.0) ** np.arange(length // 2 + 1)).astype(np.float32)), length
+    return csr_array((bell * (-1.0) ** np.arange(length // 2 + 1)).astype(np.float32))
 
 
 def _dirichlet(angle: NDArray[np.float64], size: NDArray[np.float64]) -> NDArray[np.float64]:
