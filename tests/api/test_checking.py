@@ -13,6 +13,7 @@ from fastapi.testclient import TestClient
 from api.test_listening import on_recording, played_line
 from asking import QUARTER, note, opened, started, workspace_of, write
 from usagi.cli.demo import PUPIL, SLIPS, seed
+from usagi.flows.listening import hearing
 from usagi.flows.setup.estimates import work
 from usagi.flows.workspace import Workspace
 
@@ -74,6 +75,17 @@ def test_the_demo_has_a_solo_with_three_findings(client: TestClient, workspace: 
     assert slips <= {(one["bar"], one["kind"]) for one in findings} and len(findings) <= 6
     said = {one["kind"]: one["says"] for one in findings if (one["bar"], one["kind"]) in slips}
     assert said["bend"].endswith("a half step is written") and said["pitch"] == "heard a half step higher than written"
+
+
+def test_what_is_kept_is_not_heard_again(client: TestClient, sound: bytes, monkeypatch: pytest.MonkeyPatch) -> None:
+    solo = solo_on(client, sound, *WRITTEN)
+    heard: list[int] = []
+    listened = hearing.heard_in
+    monkeypatch.setattr(hearing, "heard_in", lambda *given: (heard.append(1), listened(*given))[1])
+    first = listen(client, solo)["found"]
+    assert len(heard) == 1 and listen(client, solo)["found"] == first and len(heard) == 1
+    listen(client, solo, company="with a band")
+    assert len(heard) == 2  # with another hint it may be heard otherwise
 
 
 def test_a_finding_is_waived_with_a_reason_and_taken_up_again(client: TestClient, sound: bytes) -> None:

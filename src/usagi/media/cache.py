@@ -23,7 +23,7 @@ class Cache:
 
     @property
     def free_bytes(self) -> int:
-        """Of the disk that it lies on."""
+        """How much of its disk is free."""
         return shutil.disk_usage(self._folder).free
 
     def get(self, parts: tuple[object, ...], make: Callable[[], bytes]) -> bytes:

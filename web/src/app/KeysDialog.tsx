@@ -1,4 +1,6 @@
 import { type KeyboardEvent, useState } from "react";
+import { CHECKING } from "@/features/checking/commands";
+import { LISTENING } from "@/features/notes/listeningCommands";
 import type { Command } from "@/score/commands";
 import { blockRows, capOf, stringKeys } from "@/score/hand";
 import { bound, capIn, codeOf, keysOf } from "@/score/keymap";
@@ -12,7 +14,10 @@ const SHIFTED = Object.values(COMMANDS).flatMap((command) => {
   const of = COMMANDS[command.shift ?? ""];
   return of === undefined ? [] : [{ of, command }];
 });
-const AT_OFFERS = Object.values(COMMANDS).filter((command) => command.instead !== undefined);
+const INSTEAD = [
+  ["While offers are shown in the tool “listen”", "Keys at offers", LISTENING],
+  ["In Check, at the finding in hand", "Keys at findings", CHECKING],
+] as const;
 
 /** The keymap, shown with ?. The hand block is on the neck itself; here stands what lies beside it, and each key can be bound anew. */
 export function KeysDialog() {
@@ -130,17 +135,25 @@ export function KeysDialog() {
           </li>
         ))}
       </ul>
-      <h3 className="mb-1 mt-3 font-bold">While offers are shown in the tool “listen”</h3>
-      <ul className="grid grid-cols-1 gap-x-8 gap-y-1 sm:grid-cols-2" aria-label="Keys at offers">
-        {AT_OFFERS.map((command) => (
-          <li key={command.name} className="flex items-baseline gap-3">
-            <span className="w-16 shrink-0 text-right text-[13px] text-ink-2">
-              {capIn(COMMANDS, command, keys).map((cap) => (cap === "⇧" ? `${cap} ` : <Key key={cap}>{cap}</Key>))}
-            </span>
-            <span>{command.says}</span>
-          </li>
-        ))}
-      </ul>
+      {INSTEAD.map(([heading, label, commands]) => (
+        <section key={label}>
+          <h3 className="mb-1 mt-3 font-bold">{heading}</h3>
+          <ul className="grid grid-cols-1 gap-x-8 gap-y-1 sm:grid-cols-2" aria-label={label}>
+            {Object.values<Command>(commands)
+              .filter((command) => command.instead !== undefined)
+              .map((command) => (
+                <li key={command.name} className="flex items-baseline gap-3">
+                  <span className="w-16 shrink-0 text-right text-[13px] text-ink-2">
+                    {capIn(COMMANDS, command, keys).map((cap) =>
+                      cap === "⇧" ? `${cap} ` : <Key key={cap}>{cap}</Key>,
+                    )}
+                  </span>
+                  <span>{command.says}</span>
+                </li>
+              ))}
+          </ul>
+        </section>
+      ))}
       {Object.keys(look.own).length > 0 && (
         <Button
           className="mt-3"

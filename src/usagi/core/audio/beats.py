@@ -241,7 +241,7 @@ def _eighths_in(beats: Line, struck_at: Line) -> int:
 
 
 def _without_off_beats(beats: Line, low: Line) -> Line:
-    """Every other beat, where the bass begins on those alone: what was followed are eighths that cymbals play."""
+    """Every other beat, when the bass plays on those alone: the others are off-beats that cymbals play."""
     bass = _bass_on(beats, low)
     halves = [float(bass[::2].mean()), float(bass[1::2].mean())]
     stronger = int(np.argmax(halves))

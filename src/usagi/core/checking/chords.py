@@ -44,6 +44,7 @@ def chord_findings(spans: Sequence[ChordSpan], ground: Ground) -> Iterator[Findi
             FindingKind.CHORD, span.tick, span.end, f"sounds like {symbol}; the chart has {change.shown}",
             SIZES[FindingKind.CHORD], min(MOST_SURE, believed),
             digest(FindingKind.CHORD, other=[change.shown, symbol]), mend=f"Write {symbol} here",
+            symbol=symbol,
         )  # fmt: skip
 
 

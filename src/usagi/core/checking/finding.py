@@ -83,11 +83,13 @@ class Finding:
     notes: tuple[str, ...] = ()
     heard: HeardNote | None = None
     mend: str = ""  # what one key does; empty where only a person can mend it
+    symbol: str = ""  # of a chord that is heard
 
     @property
     def id(self) -> str:
         """The same for the same thing, however often it is found."""
-        return f"{self.kind}:{' '.join(self.notes) or self.tick}"
+        pitch = "" if self.notes or self.heard is None else f" {self.heard.midi}"  # two sounds of one moment
+        return f"{self.kind}:{' '.join(self.notes) or self.tick}{pitch}"
 
     @property
     def group(self) -> Group:

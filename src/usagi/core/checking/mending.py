@@ -68,7 +68,7 @@ def _written(solo: Solo, ground: Ground, finding: Finding, new_id: NewId, hand: 
     assert finding.heard is not None
     found = offers([finding.heard], solo, ground, new_id=new_id, hand=hand)
     if not found or found[0].blocked:
-        raise NotMended(found[0].blocked if found else "No place on this neck has its pitch.")
+        raise NotMended(found[0].blocked if found else "Its pitch lies nowhere on this neck.")
     return taken(solo, found[:1], new_id)
 
 

@@ -163,9 +163,7 @@ def _bend(one: Written, heard: HeardNote, onward: HeardNote | None) -> Finding |
     if wanted and heard.bend is None and top < 30:
         says = f"not bent; {written}"
     judged = 1.0 if heard.judged is None else heard.judged.bend
-    sure = (
-        judged if heard.bend is not None else max(1 - judged, MEASURED)
-    )  # its pitch was measured, whatever it is called
+    sure = judged if heard.bend is not None else max(1 - judged, MEASURED)
     if wanted and heard.bend is not None:  # it is bent as is written: only its size is told
         sure = 0.8 + 0.2 * judged
     confidence = heard.confidence * sure * (1.0 if abs(off) >= SURELY_OFF_CENTS else 0.9)

@@ -78,8 +78,7 @@ def mend(
     if finding.kind is _K.CHORD:
         change = loaded.ground.timeline.chord_at(finding.tick)
         assert change is not None
-        symbol = finding.mend.removeprefix("Write ").removesuffix(" here")
-        return change_chord(workspace, solo_id, change.id, symbol, change.bar, reader)
+        return change_chord(workspace, solo_id, change.id, finding.symbol, change.bar, reader)
     after = mended(loaded.solo, loaded.ground, finding, new_id, hand)
     return commit(workspace, loaded, finding.mend[:1].lower() + finding.mend[1:], reader, solo=after)
 
@@ -134,7 +133,8 @@ def _checked(workspace: Workspace, loaded: Loaded, hand: HandSize) -> tuple[Soun
             now = _open.get((studio, loaded.solo_id))
         if now is None or now.keys != keys:
             sound = kept_sound(db, workspace, source, hints, keys) if heard else Sound()
-            now = _Open(keys, sound, Checker() if now is None else now.checker, threading.Lock())
+            checker, lock = (Checker(), threading.Lock()) if now is None else (now.checker, now.lock)
+            now = _Open(keys, sound, checker, lock)
             with _guard:
                 _open[studio, loaded.solo_id] = now
     with now.lock:

@@ -16,11 +16,11 @@ from usagi.core.document.solo import Ground, Solo
 from usagi.core.listening.heard import Hearing
 from usagi.core.listening.hints import Company, Hints
 from usagi.core.listening.stored import from_stored
-from usagi.flows.listening.hearing import hear, is_refused, keep, key_of
+from usagi.flows.listening.hearing import hear, heard_before, is_refused, keep, key_of
 from usagi.flows.sound.pieces import Source, frames_of
 from usagi.flows.workspace import NotThere, Workspace
 from usagi.store import hearing as stored
-from usagi.store.database import Db
+from usagi.store.database import Db, transaction
 
 PIECE = 12 * RATE_HZ  # frames
 AROUND = RATE_HZ  # frames that are heard before and after the solo's bars
@@ -51,17 +51,22 @@ def pieces_of(source: Source) -> list[tuple[int, int]]:
 
 
 def hear_solo(workspace: Workspace, source: Source, hints: Hints, report: Report = unreported) -> int:
-    """Hear what of a solo is not heard yet, then the chords under it; how many notes were heard."""
+    """Hear the pieces of a solo that are not kept yet, then its chords. Returns how many notes are heard in all."""
     assert source.recording is not None
     pieces = pieces_of(source)
     count = 0
     for i, (begin, last) in enumerate(pieces):
-        found = hear(workspace, source, begin, last, hints)
+        kept = heard_before(workspace, source, key_of(source, begin, last, hints))
+        found = hear(workspace, source, begin, last, hints) if kept is None else kept
         count += len(found.notes)
         report((i + 1) / (len(pieces) + 1))
     if hints.company is not Company.ALONE:
         spans = _chord_spans(source)
-        keep(workspace, source.recording.id, _chord_key(source, spans), _chords(workspace, source, spans))
+        key = _chord_key(source, spans)
+        with transaction(workspace.pool) as db:
+            there = stored.keys_there(db, workspace.scope.studio, source.recording.id, [key])
+        if not there:
+            keep(workspace, source.recording.id, key, _chords(workspace, source, spans))
     report(1.0)
     return count
 

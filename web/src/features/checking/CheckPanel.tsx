@@ -118,11 +118,11 @@ function Listening() {
         </Button>
       </span>
     );
-  if (check.listened >= 1) return null;
+  const again = check.listened >= 1;
   return (
     <span className="flex flex-wrap items-center gap-2">
-      <Button strong size="small" onClick={() => void listenToAll(company)}>
-        Listen to the whole solo
+      <Button strong={!again} quiet={again} size="small" onClick={() => void listenToAll(company)}>
+        {again ? "Listen again" : "Listen to the whole solo"}
       </Button>
       <Select
         small

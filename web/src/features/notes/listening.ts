@@ -161,7 +161,7 @@ export const noOffer = (): string | null => {
   return null;
 };
 export const offersInHand = (): boolean =>
-  shownNow().tool === "listen" && pickedNote() === null && offerInHand() !== null;
+  shownNow().stage === "notes" && shownNow().tool === "listen" && pickedNote() === null && offerInHand() !== null;
 
 const takeNumbers = async (numbers: readonly number[]): Promise<boolean> =>
   request((solo_id) =>
