@@ -119,7 +119,7 @@ def _with_fault(
             return []
         case "added":
             at = note.onset_s + 0.5 * (end - note.onset_s)
-            if end - note.onset_s < 0.24 or note.bent or note.vibrato is not None:
+            if after is None or end - note.onset_s < 0.24 or note.bent or note.vibrato is not None:
                 return None
             other = note.midi + int(rng.choice((-5, -3, -2, 2, 3, 5)))
             extra = replace(note, onset_s=at, end_s=min(end - 0.005, at + max(0.09, 0.9 * (end - at))), midi=other)

@@ -188,7 +188,7 @@ def _of_stretch(
         own=frozenset(i for i, one in enumerate(known) if start <= one.note.tick < end),
         hearing=sound.hearing.between(start_s - AROUND_S, end_s + AROUND_S),
         start_s=start_s - BEFORE,
-        end_s=end_s - BEFORE,
+        end_s=end_s - BEFORE if end < stretch.bars[-1].end else end_s,
         ground=ground,
         feels=feels_of(solo, ground),
         banded=sound.banded,

@@ -75,7 +75,8 @@ def paired(written: Sequence[Written], heard: Sequence[HeardNote]) -> Pairing:
     lines = sorted(range(len(written)), key=lambda i: (written[i].note.tick, written[i].starts_at))
     line, sounds = [written[i] for i in lines], [heard[i] for i in order]
     behind = _behind(line, sounds)
-    pairs = [(lines[i], order[j]) for i, j in _aligned(line, sounds, behind)]
+    cost = costs(line, sounds, behind)
+    pairs = [(lines[i], order[j]) for i, j in _uncrossed(dict(_aligned(cost, sounds)), cost).items()]
     return Pairing(tuple(sorted(pairs)), behind)
 
 
@@ -107,9 +108,8 @@ def costs(line: Sequence[Written], heard: Sequence[HeardNote], behind_s: float) 
     return np.where(allowed, cost, np.inf)
 
 
-def _aligned(line: Sequence[Written], heard: Sequence[HeardNote], behind_s: float) -> list[tuple[int, int]]:
+def _aligned(cost: NDArray[np.float64], heard: Sequence[HeardNote]) -> list[tuple[int, int]]:
     """The cheapest pairs that cross nowhere."""
-    cost = costs(line, heard, behind_s)
     alone = np.array([0.0, *(NOT_WRITTEN + NOT_WRITTEN_SURE * one.confidence for one in heard)])
     left = np.cumsum(alone)  # what leaving the first j sounds alone costs
     rows = [np.zeros(len(heard) + 1)]  # less `left`: the best with i written and j heard used
@@ -121,9 +121,29 @@ def _aligned(line: Sequence[Written], heard: Sequence[HeardNote], behind_s: floa
         rows.append(row)
     pairs: list[tuple[int, int]] = []
     j = int(np.argmin(rows[-1]))
-    for i in range(len(line) - 1, -1, -1):
+    for i in range(len(cost) - 1, -1, -1):
         if rows[i + 1][j] >= rows[i][j] + NOT_HEARD - 1e-12:
             continue
         pairs.append((i, j - 1))
         j = int(np.argmin(rows[i][:j]))
     return pairs[::-1]
+
+
+def _uncrossed(pairs: dict[int, int], cost: NDArray[np.float64]) -> dict[int, int]:
+    """The pairs with what only the order of nearly simultaneous sounds kept apart: neighbours that fit better the other
+    way round, and what is alone on both sides of one moment."""
+    found = dict(pairs)
+    for i in pairs:
+        if i + 1 in pairs:
+            as_is = cost[i, found[i]] + cost[i + 1, found[i + 1]]
+            if cost[i, found[i + 1]] + cost[i + 1, found[i]] < as_is:
+                found[i], found[i + 1] = found[i + 1], found[i]
+    taken = set(found.values())
+    alone = np.array([i for i in range(len(cost)) if i not in found], np.intp)
+    free = np.array([j for j in range(cost.shape[1]) if j not in taken], np.intp)
+    left = cost[np.ix_(alone, free)]
+    while left.size and np.isfinite(left.min()):
+        i, j = divmod(int(np.argmin(left)), left.shape[1])
+        found[int(alone[i])] = int(free[j])
+        left[i, :] = left[:, j] = np.inf
+    return found

@@ -34,7 +34,12 @@ QUARTER_TONE: Final = 0.75  # semitones from which a pitch is another
 PLATEAU_S: Final = 0.06  # that a bend must stay for its size to be told
 TAIL_S: Final = 0.02  # of a sound behind the end of its note
 LONGEST_S: Final = 3.0  # from a note to one that its sound may still reach
-GOES_ON_S: Final = 0.06  # from the end of a sound to the one that it slides into
+GOES_ON_S: Final = 0.06  # from the end of a sound to the one that it goes on in
+TWIN_S: Final = 0.04  # between the onsets of two that may be one sound
+TWIN_SEMITONES: Final = 0.4
+CERTAIN: Final = 0.98  # from which a second stroke is the player's own
+LONGEST_CUT_S: Final = 0.2  # from a note's own onset to the stroke of the band that cuts it
+DOUBT_LEFT: Final = 0.4  # of a sound's own doubt, where a note is written at its moment and pitch
 MEASURED: Final = 0.78  # how sure the measured pitch of a note is, that is written bent and not heard so
 SHORTEST_S: Final = 0.07  # of a sound that is not written
 NEAR_S: Final = 0.12  # in which what is faint speaks for a note
@@ -71,16 +76,15 @@ def sound_findings(line: Line) -> list[Finding]:
     found: list[Finding] = []
     partner = dict(pairing.pairs)
     used = set(partner.values())
+    soundings = {i: _sounding(line.written[i], j, heard, used, banded=line.banded) for i, j in pairing.pairs}
     for i, one in enumerate(line.written):
-        onward = _onward(one, partner.get(i), heard, used)
-        used |= {partner[i] + 1} if onward is not None else set()
         if i not in line.own:
             continue
-        if i in partner:
-            found += _of_pair(one, heard[partner[i]], onward, line)
-        elif (missing := _not_heard(i, line, heard, partner)) is not None:
+        if i in soundings:
+            found += _of_pair(one, soundings[i], line)
+        elif (missing := _not_heard(i, line, heard, pairing)) is not None:
             found.append(missing)
-    found += _onsets(line, heard, pairing)
+    found += _onsets(line, soundings)
     found += [f for j, one in enumerate(heard) if j not in used and (f := _not_written(one, line, heard, partner))]
     return found
 
@@ -88,21 +92,79 @@ def sound_findings(line: Line) -> list[Finding]:
 # -- a note and its sound ----------------------------------------------------------------------------------------------
 
 
-def _onward(one: Written, j: int | None, heard: Sequence[HeardNote], used: set[int]) -> HeardNote | None:
-    """The sound that goes on where a bend was heard as a slide into a note of its own; None else."""
-    if j is None or j + 1 >= len(heard) or j + 1 in used or not one.note.course:
-        return None
-    after = heard[j + 1]
-    goes_on = after.joined is Joined.SLID and after.onset_s < min(one.end_s, heard[j].end_s + GOES_ON_S)
-    return after if goes_on else None
+@dataclass(frozen=True)
+class _Sounding:
+    """What is heard of a written note: the sound that it is paired with, those into which its bend goes on, the octave
+    below that is heard with it, and how sure it is that this is the note."""
+
+    heard: HeardNote
+    onward: tuple[HeardNote, ...]
+    octave: HeardNote | None
+    belief: float
 
 
-def _of_pair(one: Written, heard: HeardNote, onward: HeardNote | None, line: Line) -> Iterator[Finding]:
+def _sounding(one: Written, j: int, heard: Sequence[HeardNote], used: set[int], *, banded: bool) -> _Sounding:
+    """All that belongs to a written note; what is found joins `used`."""
+    own = heard[j]
+    before = [k for k in range(len(heard)) if k not in used and _cuts(heard[k], own)] if banded else []
+    if before:
+        used.update(before)
+        first = heard[before[0]]
+        own = replace(first, end_s=own.end_s, cents=np.concatenate([first.cents, own.cents]))
+    free = [k for k in range(len(heard)) if k not in used and abs(heard[k].onset_s - own.onset_s) < TWIN_S]
+    twins = [k for k in free if _is_twin(heard[k], own)]
+    below = [k for k in free if own.midi - heard[k].midi in (12, 24) and heard[k].confidence > own.confidence]
+    used.update(twins, below)
+    onward = _onward(one, j, heard, used)
+    used.update(onward)
+    doubt = (1 - own.confidence) * float(np.prod([1 - heard[k].confidence for k in twins]))
+    if abs(_pitch_off(one, own)) < QUARTER_TONE:
+        doubt *= DOUBT_LEFT
+    return _Sounding(own, tuple(heard[k] for k in onward), heard[below[0]] if below else None, 1 - doubt)
+
+
+def _cuts(first: HeardNote, second: HeardNote) -> bool:
+    """Whether the second is only where the band struck while the first went on, of which the listener is surer."""
+    apart = second.onset_s - first.onset_s
+    goes_on = abs(first.end_s - second.onset_s) < TWIN_S and OFF_S < apart < LONGEST_CUT_S
+    return goes_on and first.midi == second.midi and second.confidence < min(first.confidence, CERTAIN)
+
+
+def _is_twin(one: HeardNote, other: HeardNote) -> bool:
+    """Whether two are the same sound at two frets: a bend, and a slide to where it arrives."""
+    if abs(one.end_s - other.end_s) > 2 * TWIN_S or not len(one.cents) or not len(other.cents):
+        return False
+    ends = [note.midi + float(np.median(note.cents[len(note.cents) // 2 :])) / 100 for note in (one, other)]
+    return one.midi != other.midi and abs(ends[0] - ends[1]) < TWIN_SEMITONES
+
+
+def _onward(one: Written, j: int, heard: Sequence[HeardNote], used: set[int]) -> list[int]:
+    """The sounds into which a written bend goes on where it was heard as several: by a slide, or at a pitch of its."""
+    found: list[int] = []
+    last = j
+    for k in range(j + 1, len(heard)):
+        after = heard[k]
+        if not one.note.course or k in used or after.onset_s > min(one.end_s, heard[last].end_s + GOES_ON_S):
+            break
+        starts = after.midi + (float(after.cents[-1]) / 100 if len(after.cents) else 0.0)
+        reached = any(abs(pitch - starts) < QUARTER_TONE for pitch in one.course)
+        if after.joined is not Joined.SLID and not (reached and after.onset_s > heard[last].end_s - GOES_ON_S):
+            break
+        found.append(k)
+        last = k
+    return found
+
+
+def _of_pair(one: Written, sounding: _Sounding, line: Line) -> Iterator[Finding]:
+    heard, below = sounding.heard, sounding.octave
     off = _pitch_off(one, heard)
-    if abs(off) >= QUARTER_TONE:
+    if abs(off) < QUARTER_TONE and below is not None:
+        yield _other_pitch(one, below, below.midi - one.pitch, line)
+        return
+    if abs(off) >= QUARTER_TONE and not _is_released(one, heard):
         yield _other_pitch(one, heard, off, line)
         return
-    if (bend := _bend(one, heard, onward)) is not None:
+    if (bend := _bend(one, sounding)) is not None:
         yield bend
     if (vibrato := _vibrato(one, heard)) is not None:
         yield vibrato
@@ -110,7 +172,8 @@ def _of_pair(one: Written, heard: HeardNote, onward: HeardNote | None, line: Lin
 
 def _pitch_off(one: Written, heard: HeardNote) -> float:
     """Semitones from the pitch that is written to the nearest of those at which the sound begins or stays."""
-    wanted = {one.starts_at, one.pitch, *(one.course if isinstance(one.note.attack, SlideIn) else ())}
+    slid = isinstance(one.note.attack, SlideIn) or heard.joined is Joined.SLID_IN  # a quick bend sounds like a slide
+    wanted = {one.starts_at, one.pitch, *(one.course if slid else ())}
     off = min((heard.midi - here for here in wanted), key=abs)
     if abs(off) < QUARTER_TONE or not len(heard.cents):
         return off
@@ -118,6 +181,13 @@ def _pitch_off(one: Written, heard: HeardNote) -> float:
     if not one.note.course and heard.bend is None and len(heard.cents) > 6:
         starts.append(float(np.median(heard.cents)))
     return min((off, *(heard.midi + cents / 100 - here for cents in starts for here in wanted)), key=abs)
+
+
+def _is_released(one: Written, heard: HeardNote) -> bool:
+    """Whether what is written bent beforehand is heard to come down to its fret, from wherever it was bent to."""
+    if one.starts_at <= one.pitch or not len(heard.cents):
+        return False
+    return abs(heard.midi + float(np.min(heard.cents)) / 100 - one.pitch) < SAME_SEMITONES
 
 
 def _other_pitch(one: Written, heard: HeardNote, off: float, line: Line) -> Finding:
@@ -143,13 +213,13 @@ def top_cents(heard: HeardNote, length_s: float) -> float | None:
     return float(np.percentile(own, 93))
 
 
-def _bend(one: Written, heard: HeardNote, onward: HeardNote | None) -> Finding | None:
-    note = one.note
+def _bend(one: Written, sounding: _Sounding) -> Finding | None:
+    note, heard = one.note, sounding.heard
     if not note.course and heard.bend is None:
         return None
     top = top_cents(heard, one.end_s - one.second)
-    if onward is not None:
-        top = max(top or 0.0, 100 * (onward.midi - heard.midi) + (top_cents(onward, one.end_s - onward.onset_s) or 0.0))
+    for after in sounding.onward:
+        top = max(top or 0.0, 100 * (after.midi - heard.midi) + (top_cents(after, one.end_s - after.onset_s) or 0.0))
     moving = isinstance(note.attack, SlideIn) or isinstance(note.ending, SlideOff) or note.trill is not None
     if top is None or moving:
         return None
@@ -166,7 +236,7 @@ def _bend(one: Written, heard: HeardNote, onward: HeardNote | None) -> Finding |
     sure = judged if heard.bend is not None else max(1 - judged, MEASURED)
     if wanted and heard.bend is not None:  # it is bent as is written: only its size is told
         sure = 0.8 + 0.2 * judged
-    confidence = heard.confidence * sure * (1.0 if abs(off) >= SURELY_OFF_CENTS else 0.9)
+    confidence = sounding.belief * sure * (1.0 if abs(off) >= SURELY_OFF_CENTS else 0.9)
     return _found(_K.BEND, one, says, min(1.0, abs(off) / 150), confidence, heard)
 
 
@@ -210,24 +280,18 @@ def _speaks(faint: Faint, one: Written, second: float) -> bool:
     )
 
 
-def _not_heard(i: int, line: Line, heard: Sequence[HeardNote], partner: dict[int, int]) -> Finding | None:
+def _not_heard(i: int, line: Line, heard: Sequence[HeardNote], pairing: Pairing) -> Finding | None:
     one = line.written[i]
     if isinstance(one.note.attack, Harmonic) or one.note.ghost:
         return None  # the listener does not know harmonics; a ghost is hardly heard
-    if _passed(i, line, heard, partner):
+    if _passed(i, line, heard, dict(pairing.pairs)):
         return None
-    behind = _median_behind(line, heard, partner)
     others = sum(abs(other.note.tick - one.note.tick) < 1 for other in line.written) - 1
-    sure = 0.97 - _evidence(one, one.second + behind, line)
+    sure = 0.97 - _evidence(one, one.second + pairing.behind_s, line)
     sure -= 0.12 * (line.banded) + 0.12 * (others > 0) + 0.05 * (one.note.attack.kind != "picked")
     fret = "" if one.note.fret is None else f"{one.note.fret / 100:g} "
     says = f"{fret}on string {one.note.string} is not heard"
     return _found(_K.NOT_HEARD, one, says, SIZES[_K.NOT_HEARD], sure, None)
-
-
-def _median_behind(line: Line, heard: Sequence[HeardNote], partner: dict[int, int]) -> float:
-    off = [heard[j].onset_s - line.written[i].second for i, j in partner.items()]
-    return float(np.median(off)) if off else 0.0
 
 
 def _passed(i: int, line: Line, heard: Sequence[HeardNote], partner: dict[int, int]) -> bool:
@@ -283,23 +347,23 @@ def _explained(one: HeardNote, line: Line, heard: Sequence[HeardNote], partner: 
 # -- onsets ------------------------------------------------------------------------------------------------------------
 
 
-def _onsets(line: Line, heard: Sequence[HeardNote], pairing: Pairing) -> Iterator[Finding]:
+def _onsets(line: Line, soundings: Mapping[int, _Sounding]) -> Iterator[Finding]:
     """Notes that lie off the place that the player keeps in this line (docs/music.md, Feel of the player)."""
-    kept = [(i, j) for i, j in pairing.pairs if _told_apart(line.written[i], heard[j])]
-    off = np.array([heard[j].onset_s - line.written[i].second for i, j in kept])
+    kept = [i for i, sounding in soundings.items() if _told_apart(line.written[i], sounding.heard)]
+    off = np.array([soundings[i].heard.onset_s - line.written[i].second for i in kept])
     if len(off) < FEWEST_ONSETS:
         return
     median = float(np.median(off))
     loose = max(LEAST_LOOSE_S, float(np.subtract(*np.percentile(off, (75, 25)))))
-    for (i, j), own in zip(kept, off - median, strict=True):
+    for i, own in zip(kept, off - median, strict=True):
         if i not in line.own or abs(own) <= max(2 * loose, OFF_S):
             continue
-        one = line.written[i]
+        one, sounding = line.written[i], soundings[i]
         says = f"begins {abs(own) * 1_000:.0f} ms {'after' if own > 0 else 'before'} the phrase's own place"
         sure = 0.97 if abs(own) > max(SURELY_OFF_S, 3 * loose) else 0.85 if abs(own) > LIKELY_OFF_S else 0.6
         size = min(1.0, abs(own) / 0.2) * SIZES[_K.ONSET]
-        found = _found(_K.ONSET, one, says, size, sure * float(np.sqrt(heard[j].confidence)), heard[j])
-        elsewhere = laid([heard[j]], line.ground, line.feels)[0].tick != one.note.tick
+        found = _found(_K.ONSET, one, says, size, sure * float(np.sqrt(sounding.belief)), sounding.heard)
+        elsewhere = laid([sounding.heard], line.ground, line.feels)[0].tick != one.note.tick
         yield found if elsewhere else replace(found, mend="")
 
 
