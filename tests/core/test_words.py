@@ -182,7 +182,7 @@ def test_views_carry_the_shape_of_every_role() -> None:
     notes = [note(id=f"n{i}", tick=t, string=s, fret=f * 100) for i, (t, s, f) in enumerate(places)]
     solo = Solo(settings=SoloSettings(last_bar=4), notes=tuple(notes))
     views = view_notes(solo, ground("| {key E minor} Em9 | A7 |")).notes
-    assert [m.shape for m in views.values()] == ["chord tone", "tension", "chord tone", "anticipation", "key"]
+    assert [m.shape for m in views.values()] == ["chord tone", "approach", "chord tone", "anticipation", "key"]
     assert views["n3"].other == "1 here" and views["n4"].degree == "1"
 
 

@@ -148,7 +148,7 @@ def test_a_damaged_file_changes_nothing(fresh: Pool, other: Pool, tmp_path: Path
     cases = [
         (changed("edit.ndjson", lambda data: data.replace(b"chart", b"chort", 1)), "is not what the backup says"),
         (changed("pcm", lambda data: data[:-2] + b"\x01\x02"), "is not what the backup says"),
-        (changed("manifest.json", lambda data: data.replace(b'"format": 4', b'"format": 99')), "newer version"),
+        (changed("manifest.json", lambda data: data.replace(b'"format": 5', b'"format": 99')), "newer version"),
         (changed("manifest.json", lambda data: b"{}"), "not a backup"),
         (changed("manifest.json", lambda data: data.replace(b"usagi", b"other")), "another program"),
     ]
@@ -212,7 +212,7 @@ def test_a_document_of_the_first_release_comes_in_as_it_was(fresh: Pool, tmp_pat
     assert bench.solo.model_dump(mode="json") == old["solo"] | {"settings": old["solo"]["settings"] | later}
     assert bench.ground.model_dump(mode="json") == old["ground"]
     exported = export_json(workspace, made)
-    assert json.loads(exported)["schema"] == 3
+    assert json.loads(exported)["schema"] == 4
     assert export_json(workspace, import_json(workspace, exported).solo_id) == exported
 
 

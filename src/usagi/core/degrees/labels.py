@@ -11,14 +11,15 @@ from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 from usagi.core.chart.timeline import Change, Timeline
+from usagi.core.degrees.alone import alone
 from usagi.core.degrees.lines import Line, Role, StageLabel
 from usagi.core.degrees.spoken import Context, Spoken, Wording
 from usagi.core.document.elements import ChangesChoice, Note
 from usagi.core.document.pitches import Stage, main_stage
-from usagi.core.harmony.heard import Heard, hear
+from usagi.core.harmony.heard import hear
 from usagi.core.harmony.symbols import parse_chord
 
-RULES = 2  # number of the rules that labels follow; raised whenever a label could change
+RULES = 3  # number of the rules that labels follow; raised whenever a label could change
 
 
 class HeldDegree(NamedTuple):
@@ -27,6 +28,14 @@ class HeldDegree(NamedTuple):
     tick: int
     chord: str
     degree: str
+
+
+class Overruled(NamedTuple):
+    """What was computed where the teacher gave a note another role."""
+
+    role: Role | None
+    goal: str | None
+    says: str
 
 
 class NoteReading(NamedTuple):
@@ -42,6 +51,7 @@ class NoteReading(NamedTuple):
     other_degree: str | None
     stage_names: tuple[str, ...]
     held: tuple[HeldDegree, ...]
+    overruled: Overruled | None = None
 
 
 def read_note(
@@ -51,7 +61,12 @@ def read_note(
     early: Change | None,
     layers: Sequence[ChangesChoice],
     wording: Wording,
+    scale: frozenset[int] | None = None,
 ) -> NoteReading:
+    """A note by itself: its names and degrees, and the role that it has whatever stands around it.
+
+    `scale` are the pitch classes of the scale reading that the teacher picked for its phrase.
+    """
     facts = wording.context(note.tick)
     held_on = early is not None or note.end > wording.until  # else no chord changes under it
     lines: tuple[Line, ...]
@@ -59,19 +74,19 @@ def read_note(
         contexts = [facts if early is None else wording.hearing(early, early.tick)]
         main: Stage | None = of[0]
         names: tuple[str, ...] = (wording.name(of[0].midi, contexts[0]),)
-        lines = _spoken(of[0], contexts[0], facts, early, wording).lines(of[0].tick, of[0].midi)
+        lines = _spoken(of[0], contexts[0], facts, early, wording, scale).lines(of[0].tick, of[0].midi)
     else:
         contexts = [_context(stage, note, wording, early) for stage in of]
         main = main_stage(of)
         names = tuple([wording.name(stage.midi, context) for stage, context in zip(of, contexts, strict=True)])
         lines = (
-            _chord_line("chart", of, main, contexts, facts.change, early, wording),
+            _chord_line("chart", of, main, contexts, facts.change, early, wording, scale, curled=is_curl(note)),
             _key_line(of, main, facts, wording),
         )
     shown = 0
     laid = [layer for layer in layers if layer.start <= note.tick < layer.end] if layers else []
     if laid:
-        lines, shown = _with_layers(*lines, [_layer_line(layer, note, of, main, wording) for layer in laid])
+        lines, shown = _with_layers(*lines, [_layer_line(layer, note, of, main, wording, scale) for layer in laid])
     written = _written(note, of)
     other = None
     if early is not None and facts.change is not None and facts.change.heard is not None and shown == 0:
@@ -90,12 +105,24 @@ def read_note(
     )
 
 
-def _spoken(stage: Stage, context: Context, here: Context, early: Change | None, wording: Wording) -> Spoken:
+def is_curl(note: Note) -> bool:
+    """Whether a note is bent by about a quarter, and no further."""
+    return bool(note.course) and max(quarters for _, quarters in note.course) == 1
+
+
+def _spoken(
+    stage: Stage,
+    context: Context,
+    here: Context,
+    early: Change | None,
+    wording: Wording,
+    scale: frozenset[int] | None,
+) -> Spoken:
     """What is said of a note that keeps one pitch, remembered: over the same chords it is the same in every octave."""
-    known = (stage.midi % 12, context.same, here.same, early is not None)
+    known = (stage.midi % 12, context.same, here.same, early is not None, scale)
     spoken = wording.spoken.get(known)
     if spoken is None:
-        chart = _chord_line("chart", [stage], stage, [context], here.change, early, wording)
+        chart = _chord_line("chart", [stage], stage, [context], here.change, early, wording, scale)
         key = _key_line([stage], stage, here, wording)
         spoken = wording.spoken[known] = Spoken.of(chart, key)
     return spoken
@@ -135,28 +162,46 @@ def _chord_line(
     here: Change | None,
     early: Change | None,
     wording: Wording,
+    scale: frozenset[int] | None,
+    *,
+    curled: bool = False,
 ) -> Line:
     labels = []
     for stage, context in zip(of, contexts, strict=True):
         shown = None if context.change is None else context.change.shown
         labels.append(StageLabel(stage.tick, stage.midi, shown, wording.degree(stage.midi, context)))
-    chosen = contexts[of.index(main)] if main is not None else None
-    heard = chosen.change.heard if chosen is not None and chosen.change is not None else None
+    word = labels[of.index(main)].degree if main is not None else None
+    by_itself = None
+    if main is not None and word is not None:
+        chosen = contexts[of.index(main)]
+        assert chosen.change is not None and chosen.change.heard is not None
+        by_itself = alone(
+            main.midi, word, chosen.change.heard, chosen.key, chosen.blues, scale, curled, early is not None
+        )
     against = early or here
     return Line(
         line=line,
         shown=line == "chart",
         heard_on=None if against is None or against.heard is None else against.shown,
         chord=None if here is None else here.shown,
-        degree=labels[of.index(main)].degree if main is not None else None,
-        role=_role(main, heard, early=early is not None),
+        degree=word,
+        role=None if by_itself is None else by_itself.role,
         goal=None,
-        blue=_is_blue(main, of, heard, blues=chosen.blues if chosen is not None else False),
+        says="" if by_itself is None else by_itself.says,
+        marks=(),
+        blue=by_itself.blue if by_itself is not None else any(stage.midi % 1 for stage in of),
         stages=tuple(labels),
     )
 
 
-def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], main: Stage | None, wording: Wording) -> Line:
+def _layer_line(
+    layer: ChangesChoice,
+    note: Note,
+    of: list[Stage],
+    main: Stage | None,
+    wording: Wording,
+    scale: frozenset[int] | None,
+) -> Line:
     """A note against the teacher's own changes; the last one before a stage counts."""
     timeline = wording.timeline
 
@@ -172,7 +217,9 @@ def _layer_line(layer: ChangesChoice, note: Note, of: list[Stage], main: Stage |
         at = min(stage.tick, note.end - 1)
         return wording.hearing(change_at(at), at)
 
-    line = _chord_line(layer.name, of, main, [context(stage) for stage in of], change_at(note.tick), None, wording)
+    contexts = [context(stage) for stage in of]
+    here = change_at(note.tick)
+    line = _chord_line(layer.name, of, main, contexts, here, None, wording, scale, curled=is_curl(note))
     return line._replace(shown=layer.shown)
 
 
@@ -186,44 +233,11 @@ def _key_line(of: list[Stage], main: Stage | None, here: Context, wording: Wordi
         degree=labels[of.index(main)].degree if main is not None else None,
         role=None,
         goal=None,
+        says="",
+        marks=(),
         blue=False,
         stages=labels,
     )
-
-
-def _role(main: Stage | None, heard: Heard | None, *, early: bool) -> Role | None:
-    """Anticipation, chord tone, named tension, or none of them."""
-    if main is None or heard is None:
-        return None
-    if early:
-        return Role.ANTICIPATION
-    if main.midi % 1:
-        return None
-    slot = (int(main.midi) - heard.root.pitch_class) % 12
-    if slot in heard.core:
-        return Role.CHORD_TONE
-    return Role.TENSION if slot in heard.extensions else None
-
-
-def _is_blue(main: Stage | None, of: list[Stage], heard: Heard | None, *, blues: bool) -> bool:
-    """A curl; b3 or b7 over a major triad or 6, b3 or b5 over a dominant, b5 over minor; never a tone the chord names.
-
-    `blues` marks the section; it decides how the slot is called, not whether it is blue.
-    """
-    if main is None:
-        return False
-    if any(stage.midi % 1 for stage in of):
-        return True
-    if heard is None:
-        return False
-    slot = (int(main.midi) - heard.root.pitch_class) % 12
-    if slot in heard.names:
-        return False
-    if heard.dominant:
-        return slot in (3, 6)
-    if heard.minor:
-        return slot == 6
-    return heard.third == 4 and heard.seventh is None and slot in (3, 10)
 
 
 def _held(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from usagi.core.degrees.degree import degree
 from usagi.core.harmony.heard import Heard
 from usagi.core.pitch.keys import Key
-from usagi.core.pitch.names import Name, sharp_name, single_name
+from usagi.core.pitch.names import NATURALS, Name, sharp_name, single_name
 
 
 def name_pitch(pitch_class: int, heard: Heard | None, key: Key | None, *, blues: bool = False) -> Name:
@@ -33,6 +33,17 @@ def name_pitch(pitch_class: int, heard: Heard | None, key: Key | None, *, blues:
     if abs(spelled.alter) < 2 or slot in heard.core:
         return spelled
     return own if own is not None else single_name(pitch_class, upwards=spelled.alter > 0)
+
+
+def name_beside(goal: Name, pitch_class: int, *, below: bool) -> Name | None:
+    """The name of a chromatic approach: the letter beneath its goal or the one above it; None for a double accidental.
+
+    >>> str(name_beside(Name(2), 3, below=True)), str(name_beside(Name(4), 8, below=False))
+    ('D#', 'Ab')
+    """
+    letter = (goal.letter + (-1 if below else 1)) % 7
+    alter = (pitch_class - NATURALS[letter] + 6) % 12 - 6
+    return Name(letter, alter) if abs(alter) < 2 else None
 
 
 def spell_degree(root: Name, label: str, slot: int) -> Name:

@@ -63,7 +63,7 @@ class Wording:
         self._context: Context | None = None
         self._from = self.until = 0  # of the last context; notes come in time order
         self._same: dict[tuple[str | None, Heard | None, Key | None, bool], int] = {}
-        self.spoken: dict[tuple[float, int, int, bool], Spoken] = {}
+        self.spoken: dict[tuple[float, int, int, bool, frozenset[int] | None], Spoken] = {}
         self._degrees: dict[tuple[float, int], str] = {}
         self._key_degrees: dict[tuple[float, int], str] = {}
         self._names: dict[tuple[float, int], str] = {}

@@ -22,8 +22,8 @@ from usagi.core.document.solo import Anchor, Cue, Ground, GroundSettings, Solo, 
 from usagi.core.errors import UsagiError
 from usagi.core.values import Value
 
-# 1: changes only, what follows among them. 2: what follows is the core's and stands beside them. 3: waivers.
-EDIT_SCHEMA = 3
+# 1: changes only. 2: what follows is the core's and stands beside them. 3: waivers. 4: roles, and words for phrases.
+EDIT_SCHEMA = 4
 
 
 class EditConflict(UsagiError):
@@ -84,8 +84,7 @@ def upgraded(edit: Mapping[str, Any], schema: int) -> dict[str, Any]:
     tree = dict(edit)
     if schema == 1:
         tree, schema = {**tree, "follows": []}, 2
-    if schema == 2:
-        schema = 3
+    schema = max(schema, EDIT_SCHEMA)  # 3 and 4 only added kinds of choices
     return tree | {"schema": schema}
 
 

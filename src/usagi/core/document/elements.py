@@ -192,6 +192,32 @@ class WaiverChoice(Value):
     reason: Annotated[str, Field(max_length=200)] = ""
 
 
-Choice = Annotated[
-    AnticipationChoice | ReadingChoice | ChangesChoice | FingeringChoice | WaiverChoice, Field(discriminator="kind")
+RoleName = Literal[
+    "anticipation", "chord tone", "enclosure", "passing", "approach", "pedal", "blue", "tension", "scale", "outside"
 ]  # fmt: skip
+
+
+class RoleChoice(Value):
+    """The role that the teacher gives a note, and the degree of its goal, over the computed ones."""
+
+    kind: Literal["role"] = "role"
+    id: Id
+    note: Id
+    role: RoleName
+    goal: Annotated[str, Field(max_length=8)] | None = None
+
+
+class TellingChoice(Value):
+    """The teacher's words for a phrase, and what the program told when they were written."""
+
+    kind: Literal["telling"] = "telling"
+    id: Id
+    phrase: Id
+    words: Annotated[str, Field(min_length=1, max_length=2_000)]
+    told: Annotated[str, Field(max_length=2_000)] = ""
+
+
+Choice = Annotated[
+    AnticipationChoice | ReadingChoice | ChangesChoice | FingeringChoice | WaiverChoice | RoleChoice | TellingChoice,
+    Field(discriminator="kind"),
+]

@@ -21,7 +21,9 @@ from usagi.core.document.elements import (
     Question,
     ReadingChoice,
     Rest,
+    RoleChoice,
     Stack,
+    TellingChoice,
     WaiverChoice,
 )
 from usagi.core.document.frets import taken_along
@@ -289,7 +291,7 @@ def _end_stacks(elements: Elements) -> None:
 
 
 def _drop_names(elements: Elements) -> None:
-    """What a choice is about takes it along: notes their pins and waivers, a phrase its reading. Questions stay."""
+    """Choices go with what they are about: pins, roles and waivers with notes, picks with phrases. Questions stay."""
     notes, phrases = elements[Kind.NOTE], elements[Kind.PHRASE]
     choices: dict[str, Any] = elements[Kind.CHOICE]
     for choice in list(choices.values()):
@@ -300,8 +302,8 @@ def _drop_names(elements: Elements) -> None:
             elif left != choice.notes:
                 choices[choice.id] = choice.model_copy(update={"notes": left})
         elif (
-            (isinstance(choice, AnticipationChoice) and choice.note not in notes)
-            or (isinstance(choice, ReadingChoice) and choice.phrase not in phrases)
+            (isinstance(choice, AnticipationChoice | RoleChoice) and choice.note not in notes)
+            or (isinstance(choice, ReadingChoice | TellingChoice) and choice.phrase not in phrases)
             or (isinstance(choice, WaiverChoice) and not all(note in notes for note in choice.notes))
         ):
             del choices[choice.id]

@@ -10,7 +10,16 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 
-from usagi.core.document.elements import AnticipationChoice, FingeringChoice, Note, ReadingChoice, Span, WaiverChoice
+from usagi.core.document.elements import (
+    AnticipationChoice,
+    FingeringChoice,
+    Note,
+    ReadingChoice,
+    RoleChoice,
+    Span,
+    TellingChoice,
+    WaiverChoice,
+)
 from usagi.core.document.solo import Ground, Solo, SoloSettings
 from usagi.core.document.techniques import Harmonic
 from usagi.core.errors import UsagiError
@@ -191,14 +200,34 @@ def _references_exist(solo: Solo) -> None:
     phrases = {phrase.id for phrase in solo.phrases}
     for choice in solo.choices:
         named: set[str] = set()
-        if isinstance(choice, AnticipationChoice):
+        if isinstance(choice, AnticipationChoice | RoleChoice):
             named = {choice.note} - notes
         elif isinstance(choice, FingeringChoice | WaiverChoice):
             named = set(choice.notes) - notes
-        elif isinstance(choice, ReadingChoice):
+        elif isinstance(choice, ReadingChoice | TellingChoice):
             named = {choice.phrase} - phrases
         if named:
             raise RuleBroken("A choice names something that is no longer there.", id=choice.id)
+    _one_choice_each(solo)
     for question in solo.questions:
         if set(question.notes) - notes:
             raise RuleBroken("A question names a note that is no longer there.", id=question.id)
+
+
+def _one_choice_each(solo: Solo) -> None:
+    """A phrase has one picked reading of each kind and one telling in the teacher's words; a note one given role."""
+    seen: set[tuple[str, ...]] = set()
+    for choice in solo.choices:
+        match choice:
+            case ReadingChoice():
+                what: tuple[str, ...] = ("reading", choice.phrase, choice.reading.partition(" ")[0])
+            case TellingChoice():
+                what = ("telling", choice.phrase)
+            case RoleChoice():
+                what = ("role", choice.note)
+            case _:
+                continue
+        if what in seen:
+            said = {"reading": "a reading of this kind is picked", "telling": "it is told in the teacher's words"}
+            raise RuleBroken(f"Once is enough: {said.get(what[0], 'the note has a role given to it')}.", id=choice.id)
+        seen.add(what)

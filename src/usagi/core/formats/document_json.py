@@ -18,8 +18,8 @@ from usagi.core.errors import UsagiError
 from usagi.core.formats.json_text import DocumentUnreadable, json_tree
 from usagi.core.values import Value
 
-# 2: the density of wound strings and the tuning that a set is strung for. 3: waivers.
-SCHEMA = 3
+# 2: the density of wound strings and the tuning that a set is strung for. 3: waivers. 4: roles and words for phrases.
+SCHEMA = 4
 
 
 class DocumentTooNew(UsagiError):
@@ -37,7 +37,7 @@ class RecordingReference(Value):
 
 
 class SoloDocument(Value):
-    schema_: Annotated[Literal[3], Field(alias="schema")] = 3
+    schema_: Annotated[Literal[4], Field(alias="schema")] = 4
     tune: Annotated[str, Field(max_length=200)] = ""
     recording: RecordingReference | None = None
     ground: Ground

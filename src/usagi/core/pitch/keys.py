@@ -59,6 +59,16 @@ class Key:
         """
         return PLAIN[(pitch_class - self.tonic.pitch_class) % 12]
 
+    @property
+    def pitch_classes(self) -> frozenset[int]:
+        """The seven notes of the key's mode."""
+        return frozenset((self.tonic.pitch_class + step) % 12 for step in SCALES[self.mode])
+
+    @property
+    def is_minor(self) -> bool:
+        """Whether the mode has b3 and 5."""
+        return {3, 7} <= set(SCALES[self.mode])
+
     def diatonic_name(self, pitch_class: int) -> Name | None:
         """The name of a pitch class that belongs to the key, else None."""
         above = (pitch_class - self.tonic.pitch_class) % 12

@@ -123,3 +123,14 @@ def pitch_text(name: Name, midi: float, *, syllables: bool = False) -> str:
     whole = int(midi // 1)
     word = name.syllable() if syllables else str(name)
     return f"{word}{name.octave_of(whole)}{'+' if midi != whole else ''}"
+
+
+def read_name(text: str) -> Name:
+    """The name in what `pitch_text` wrote.
+
+    >>> str(read_name("Bb4")), str(read_name("tib4+"))
+    ('Bb', 'Bb')
+    """
+    word = text.rstrip("+").rstrip("-0123456789")
+    syllable = next((i for i, one in enumerate(SYLLABLES) if word.startswith(one)), None)
+    return parse_name(word if syllable is None else LETTERS[syllable] + word.removeprefix(SYLLABLES[syllable]))

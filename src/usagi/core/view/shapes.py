@@ -6,7 +6,10 @@ from typing import Literal
 
 from usagi.core.values import Value
 
-Shape = Literal["anticipation", "chord tone", "tension", "plain", "key", "none"]
+Shape = Literal[
+    "anticipation", "chord tone", "enclosure", "passing", "approach", "pedal", "blue", "tension", "scale", "outside",
+    "plain", "key", "none",
+]  # fmt: skip
 
 
 class BendView(Value):

@@ -26,7 +26,7 @@ from usagi.store.database import Db, Pool, read_consistently, transaction
 from usagi.store.recordings import PART_BYTES, read_sound
 from usagi.store.studios import Scope
 
-FORMAT = 4
+FORMAT = 5
 PROGRAM = "usagi"
 Say = Callable[[str, float], None]  # what is being done, and how much of all is done, 0 to 1
 
@@ -42,7 +42,7 @@ def _with_consent(table: str, row: dict[str, Any]) -> dict[str, Any]:
 
 
 def _as_it_was(table: str, row: dict[str, Any]) -> dict[str, Any]:
-    """Format 4: choices may be waivers."""
+    """Format 4: choices may be waivers. Format 5: roles, and words for phrases."""
     return row
 
 
@@ -51,6 +51,7 @@ MIGRATIONS: dict[int, Callable[[str, dict[str, Any]], dict[str, Any]]] = {
     1: _with_follows,
     2: _with_consent,
     3: _as_it_was,
+    4: _as_it_was,
 }
 
 
