@@ -157,6 +157,11 @@ class World:
             "post_mended": lambda: self._finding({}),
             "post_waived": lambda: self._finding({"reason": "as it is played"}),
             "post_taken_up": self._waived,
+            "get_analysis": self._on_solo,
+            "get_why": lambda: self._read(query={"note": "one"}),
+            "post_picked": lambda: self._read({"phrase": "p", "reading": "scale A dorian"}),
+            "post_words": lambda: self._read({"phrase": "p", "words": "up from the root"}),
+            "post_role": lambda: self._read({"note": "one", "role": "approach", "goal": "b3"}),
             "post_check_pitch": lambda: Request(body={"text": "e3"}),
         }
         return make[operation]()
@@ -187,6 +192,15 @@ class World:
         write(self.client, opened(self.client, solo), note("one", 0))
         (finding,) = self.client.get(f"/api/solos/{solo}/check").json()["findings"]
         return Request(path={"solo_id": solo}, body={"finding": finding["id"]} | body)
+
+    def _read(self, body: Any = None, query: dict[str, Any] | None = None) -> Request:
+        """On a solo of its own, with one note in a phrase."""
+        solo = started(self.client, title=f"take {uuid4().hex[:6]}")
+        bench = opened(self.client, solo)
+        write(self.client, bench, note("one", 0))
+        phrase = {"id": "p", "start": 0, "end": 4 * QUARTER, "name": "the climb"}
+        send(self.client, bench, edit(bench, {"kind": "phrase", "id": "p", "after": phrase}))
+        return Request(path={"solo_id": solo}, body=body, query=query or {})
 
     def _waived(self) -> Request:
         request = self._finding({})

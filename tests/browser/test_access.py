@@ -30,7 +30,7 @@ def in_slate(page: Page) -> None:
 
 
 @pytest.mark.parametrize("theme", ["day", "slate"])
-@pytest.mark.parametrize("path", ["/", "/solos/{}/notes", "/solos/{}/ground", "/solos/{}/check"])
+@pytest.mark.parametrize("path", ["/", "/solos/{}/notes", "/solos/{}/ground", "/solos/{}/check", "/solos/{}/analysis"])
 def test_axe_finds_nothing_on_any_view(page: Page, served, path: str, theme: str) -> None:
     if theme == "slate":
         in_slate(page)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
+from usagi.api import help
+from usagi.api.analysis import reading
 from usagi.api.checking import findings
 from usagi.api.editing import edits, news
 from usagi.api.listening import offers
@@ -20,6 +22,8 @@ STAGES = (
     (pieces,),
     (offers,),
     (findings,),
+    (reading,),
+    (help,),
 )
 
 router = APIRouter()

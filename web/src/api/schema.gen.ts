@@ -344,6 +344,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/analysis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Analysis */
+        get: operations["get_analysis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/analysis/picked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Picked */
+        post: operations["post_picked"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/analysis/role": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Role */
+        post: operations["post_role"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/analysis/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Why */
+        get: operations["get_why"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/analysis/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Words */
+        post: operations["post_words"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/bars/{bar}": {
         parameters: {
             query?: never;
@@ -1439,6 +1524,23 @@ export interface components {
             /** Waiver */
             waiver: string;
         };
+        /** AnalysisView */
+        AnalysisView: {
+            /** Done */
+            done: number;
+            /** Guides */
+            guides: components["schemas"]["GuideView"][];
+            /** Offered */
+            offered: components["schemas"]["OfferedChanges"][];
+            /** Paths */
+            paths: components["schemas"]["PathView"][];
+            /** Phrases */
+            phrases: components["schemas"]["PhraseAnalysis"][];
+            /** Versions */
+            versions: {
+                [key: string]: number;
+            };
+        };
         /** Anchor */
         Anchor: {
             /** Id */
@@ -1727,6 +1829,15 @@ export interface components {
             quarters: number;
             /** Size */
             size: string;
+        };
+        /** BentView */
+        BentView: {
+            /** Arrives Ms */
+            arrives_ms: number | null;
+            /** Early Ms */
+            early_ms: number | null;
+            /** Note */
+            note: string;
         };
         /** BluesFact */
         BluesFact: {
@@ -2205,7 +2316,7 @@ export interface components {
             person: string;
             /**
              * Schema
-             * @default 3
+             * @default 4
              */
             schema: number;
             /** Undoes */
@@ -2269,6 +2380,13 @@ export interface components {
              */
             with_offset: boolean;
         };
+        /** FactView */
+        FactView: {
+            /** Rule */
+            rule: string;
+            /** Says */
+            says: string;
+        };
         /**
          * FamilyRecording
          * @description A recording of the tune, none for solos on a form alone, and the solos on it.
@@ -2312,6 +2430,23 @@ export interface components {
          * @enum {string}
          */
         FeelKind: "straight" | "swing" | "triplet";
+        /** FeelView */
+        FeelView: {
+            /** Bends */
+            bends: components["schemas"]["BentView"][];
+            /** Density */
+            density: number;
+            /** Median Ms */
+            median_ms: number | null;
+            /** Notes */
+            notes: components["schemas"]["PlacedView"][];
+            /** Says */
+            says: string;
+            /** Spread Ms */
+            spread_ms: number | null;
+            /** Swing */
+            swing: number | null;
+        };
         /**
          * FindingKind
          * @description What a finding is about. The first hold the writing against itself, the others against the sound.
@@ -2552,6 +2687,20 @@ export interface components {
          * @enum {string}
          */
         Group: "pitch" | "bends" | "onsets" | "missing" | "bars" | "joins" | "hand" | "chords";
+        /**
+         * GuideView
+         * @description The third and the seventh of the chord to come, over the span of the one before.
+         */
+        GuideView: {
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
+            /** Symbol */
+            symbol: string;
+            /** Tones */
+            tones: components["schemas"]["Tone"][];
+        };
         /** HammerOn */
         HammerOn: {
             /**
@@ -3053,7 +3202,7 @@ export interface components {
              * Shape
              * @enum {string}
              */
-            shape: "anticipation" | "chord tone" | "tension" | "plain" | "key" | "none";
+            shape: "anticipation" | "chord tone" | "enclosure" | "passing" | "approach" | "pedal" | "blue" | "tension" | "scale" | "outside" | "plain" | "key" | "none";
             /** Where */
             where: string;
         };
@@ -3096,6 +3245,20 @@ export interface components {
             second: number;
             /** Shown */
             shown: string;
+        };
+        /**
+         * OfferedChanges
+         * @description Other changes that most notes of a span fit better than the chart.
+         */
+        OfferedChanges: {
+            /** End */
+            end: number;
+            /** Says */
+            says: string;
+            /** Start */
+            start: number;
+            /** Symbol */
+            symbol: string;
         };
         /**
          * Offers
@@ -3256,6 +3419,32 @@ export interface components {
             text: string;
         };
         /**
+         * PathView
+         * @description Notes that lead somewhere, from tick to tick, in words; of a motif the earlier place as a span of its own.
+         */
+        PathView: {
+            /** Before */
+            before?: [
+                number,
+                number
+            ] | null;
+            /** End */
+            end: number;
+            /** Goal */
+            goal: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "enclosure" | "approach" | "passing" | "guide-tone move" | "common tone" | "half-step shift" | "motif";
+            /** Notes */
+            notes: string[];
+            /** Says */
+            says: string;
+            /** Tick */
+            tick: number;
+        };
+        /**
          * Phrase
          * @description A named stretch; a note belongs where it starts.
          */
@@ -3273,10 +3462,53 @@ export interface components {
             start: number;
         };
         /**
+         * PhraseAnalysis
+         * @description A phrase read: told by the program and in the teacher's words, its readings, its strong beats, its feel.
+         */
+        PhraseAnalysis: {
+            /** End */
+            end: number;
+            feel: components["schemas"]["FeelView"];
+            /** Id */
+            id: string | null;
+            /** Motion */
+            motion: string;
+            /** Name */
+            name: string;
+            /** Outdated */
+            outdated: boolean;
+            /** Pulses */
+            pulses: components["schemas"]["PulseView"][];
+            /** Readings */
+            readings: components["schemas"]["ReadingView"][];
+            /** Says */
+            says: string;
+            /** Start */
+            start: number;
+            strong: components["schemas"]["ScoreView"];
+            weak: components["schemas"]["ScoreView"];
+            /** Words */
+            words: string;
+            /** Words Id */
+            words_id: string;
+        };
+        /**
          * Pick
          * @enum {string}
          */
         Pick: "down" | "up" | "sweep" | "finger";
+        /** PickRequest */
+        PickRequest: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Phrase */
+            phrase: string;
+            /** Reading */
+            reading: string;
+        };
         /** Picked */
         Picked: {
             /**
@@ -3344,6 +3576,15 @@ export interface components {
             /** String */
             string: number;
         };
+        /** PlaceOnNeck */
+        PlaceOnNeck: {
+            /** Degree */
+            degree: string;
+            /** Fret */
+            fret: number;
+            /** String */
+            string: number;
+        };
         /** PlaceView */
         PlaceView: {
             /** Fret */
@@ -3373,6 +3614,17 @@ export interface components {
             push: 0 | 2520 | 5040;
             /** Symbol */
             symbol: string;
+        };
+        /** PlacedView */
+        PlacedView: {
+            /** Ms */
+            ms: number;
+            /** Note */
+            note: string;
+            /** Off */
+            off: boolean;
+            /** Percent */
+            percent: number;
         };
         /**
          * Problem
@@ -3425,6 +3677,15 @@ export interface components {
          * @enum {string}
          */
         Pulse: "straight" | "triplets";
+        /** PulseView */
+        PulseView: {
+            /** Pull */
+            pull: number;
+            /** Release */
+            release: boolean;
+            /** Tick */
+            tick: number;
+        };
         /**
          * Question
          * @description A doubt with words, over a span and perhaps some of its notes; `answer` closes it.
@@ -3475,6 +3736,40 @@ export interface components {
             phrase: string;
             /** Reading */
             reading: string;
+        };
+        /**
+         * ReadingKind
+         * @enum {string}
+         */
+        ReadingKind: "scale" | "arpeggio" | "grip" | "pattern";
+        /**
+         * ReadingView
+         * @description One reading: what it covers, what it leaves out in words, and the places of its shape on the neck.
+         */
+        ReadingView: {
+            /** Also */
+            also: string;
+            /** Classes */
+            classes: number[];
+            /** Covers */
+            covers: number;
+            /** Degrees */
+            degrees: string[];
+            /** Key */
+            key: string;
+            kind: components["schemas"]["ReadingKind"];
+            /** Left */
+            left: string;
+            /** Left Out */
+            left_out: string[];
+            /** Of */
+            of: number;
+            /** Picked */
+            picked: boolean;
+            /** Places */
+            places: components["schemas"]["PlaceOnNeck"][];
+            /** Title */
+            title: string;
         };
         /**
          * Recording
@@ -3630,6 +3925,40 @@ export interface components {
             value: string;
         };
         /**
+         * RoleChoice
+         * @description The role that the teacher gives a note, and the degree of its goal, over the computed ones.
+         */
+        RoleChoice: {
+            /** Goal */
+            goal?: string | null;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "role";
+            /** Note */
+            note: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "anticipation" | "chord tone" | "enclosure" | "passing" | "approach" | "pedal" | "blue" | "tension" | "scale" | "outside";
+        };
+        /**
+         * RoleRequest
+         * @description The role that the teacher gives a note, and the degree of its goal; none leaves it to the program.
+         */
+        RoleRequest: {
+            /** Goal */
+            goal?: string | null;
+            /** Note */
+            note: string;
+            /** Role */
+            role?: ("anticipation" | "chord tone" | "enclosure" | "passing" | "approach" | "pedal" | "blue" | "tension" | "scale" | "outside") | null;
+        };
+        /**
          * Rule
          * @enum {string}
          */
@@ -3639,6 +3968,15 @@ export interface components {
          * @enum {string}
          */
         School: "a" | "b";
+        /** ScoreView */
+        ScoreView: {
+            /** Hit */
+            hit: number;
+            /** Notes */
+            notes: string[];
+            /** Of */
+            of: number;
+        };
         /**
          * Section
          * @description Bars under a name; with endings, pass n plays `bars` and then ending n.
@@ -3914,7 +4252,7 @@ export interface components {
              * Shape
              * @enum {string}
              */
-            shape: "anticipation" | "chord tone" | "tension" | "plain" | "key" | "none";
+            shape: "anticipation" | "chord tone" | "enclosure" | "passing" | "approach" | "pedal" | "blue" | "tension" | "scale" | "outside" | "plain" | "key" | "none";
         };
         /** Solo */
         Solo: {
@@ -3922,7 +4260,7 @@ export interface components {
              * Choices
              * @default []
              */
-            choices: (components["schemas"]["AnticipationChoice"] | components["schemas"]["ReadingChoice"] | components["schemas"]["ChangesChoice"] | components["schemas"]["FingeringChoice"] | components["schemas"]["WaiverChoice"])[];
+            choices: (components["schemas"]["AnticipationChoice"] | components["schemas"]["ReadingChoice"] | components["schemas"]["ChangesChoice"] | components["schemas"]["FingeringChoice"] | components["schemas"]["WaiverChoice"] | components["schemas"]["RoleChoice"] | components["schemas"]["TellingChoice"])[];
             /**
              * Dynamics
              * @default []
@@ -4373,11 +4711,40 @@ export interface components {
             tick: number;
         };
         /**
+         * TellingChoice
+         * @description The teacher's words for a phrase, and what the program told when they were written.
+         */
+        TellingChoice: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "telling";
+            /** Phrase */
+            phrase: string;
+            /**
+             * Told
+             * @default
+             */
+            told: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * Texture
          * @description How many notes may sound together.
          * @enum {string}
          */
         Texture: "not said" | "one line" | "let ring" | "two notes" | "strum";
+        /** Tone */
+        Tone: {
+            /** Degree */
+            degree: string;
+            /** Pitch Class */
+            pitch_class: number;
+        };
         /** Tremolo */
         Tremolo: {
             /**
@@ -4573,6 +4940,26 @@ export interface components {
             pinned: string[];
             /** Ways */
             ways: components["schemas"]["WayOffer"][];
+        };
+        /** WhyView */
+        WhyView: {
+            /** Facts */
+            facts: components["schemas"]["FactView"][];
+            /** Note */
+            note: string;
+        };
+        /**
+         * WordsRequest
+         * @description The teacher's words for a phrase; none of them leave it to the program.
+         */
+        WordsRequest: {
+            /** Phrase */
+            phrase: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * WrittenForm
@@ -5620,6 +6007,284 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bench"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_analysis: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnalysisView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_picked: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_role: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_why: {
+        parameters: {
+            query: {
+                note: string;
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_words: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WordsRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Not Found */

@@ -4,6 +4,8 @@ import { sentence } from "@/api/client";
 import { NeckMap } from "@/features/fretboard/NeckMap";
 import { EarlierState } from "@/features/notes/EarlierState";
 import { UndoClash } from "@/features/notes/LeftOutDialog";
+import { followReading } from "@/features/analysis/analysis";
+import { AnalysisPanel } from "@/features/analysis/AnalysisPanel";
 import { followChecking } from "@/features/checking/checking";
 import { CheckPanel } from "@/features/checking/CheckPanel";
 import { followWriting } from "@/features/notes/listening";
@@ -37,7 +39,7 @@ import { Header } from "./Header";
 import { useKeyboard } from "./keyboard";
 import { KeysDialog } from "./KeysDialog";
 
-const STAGES: readonly string[] = ["ground", "notes", "check"];
+const STAGES: readonly string[] = ["ground", "notes", "check", "analysis"];
 
 export function BenchPage() {
   const { soloId = "", stage = "notes" } = useParams();
@@ -111,6 +113,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const keys = useMemo(() => keysOf(look), [look]);
   const setup = stage === "ground";
   const check = stage === "check" && earlier === null;
+  const reads = stage === "analysis" && earlier === null;
   const onKey = useKeyboard(keys, look.pedalArrows);
 
   useLayoutEffect(() => {
@@ -120,7 +123,11 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   useEffect(() => player.open(soloId, earlier), [soloId, earlier]);
   useEffect(() => followWriting(), [soloId]);
   useEffect(() => (earlier === null ? followChecking() : undefined), [soloId, earlier]);
-  useLayoutEffect(() => openStage(check ? "check" : setup ? "ground" : "notes"), [check, setup]);
+  useEffect(() => (earlier === null ? followReading() : undefined), [soloId, earlier]);
+  useLayoutEffect(
+    () => openStage(check ? "check" : reads ? "analysis" : setup ? "ground" : "notes"),
+    [check, reads, setup],
+  );
   useEffect(() => {
     window.addEventListener("pagehide", hurry);
     return () => window.removeEventListener("pagehide", hurry);
@@ -137,7 +144,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
       className={`grid h-full grid-cols-[minmax(0,1fr)] overflow-y-auto ${
         setup
           ? "grid-rows-[max-content_190px_minmax(360px,1fr)_max-content]"
-          : check
+          : check || reads
             ? "grid-rows-[max-content_minmax(373px,1fr)_max-content_max-content]"
             : "grid-rows-[max-content_minmax(400px,1fr)_max-content_max-content]"
       }`}
@@ -152,7 +159,8 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           position={player.position}
           flipStrings={look.flipStrings}
           low={setup}
-          withSound={!check}
+          withSound={!check && !reads}
+          read={reads}
           atNote={<NoteMenu />}
         />
         {chartless && !setup && (
@@ -178,6 +186,8 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           </div>
         ) : check ? (
           <CheckPanel commands={COMMANDS} />
+        ) : reads ? (
+          <AnalysisPanel commands={COMMANDS} />
         ) : narrow ? (
           <div className="px-4 py-2">{earlier === null ? <Panel bars={false} /> : past}</div>
         ) : (

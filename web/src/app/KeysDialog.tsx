@@ -1,4 +1,5 @@
 import { type KeyboardEvent, useState } from "react";
+import { ANALYSIS } from "@/features/analysis/commands";
 import { CHECKING } from "@/features/checking/commands";
 import { LISTENING } from "@/features/notes/listeningCommands";
 import type { Command } from "@/score/commands";
@@ -17,6 +18,7 @@ const SHIFTED = Object.values(COMMANDS).flatMap((command) => {
 const INSTEAD = [
   ["While offers are shown in the tool “listen”", "Keys at offers", LISTENING],
   ["In Check, at the finding in hand", "Keys at findings", CHECKING],
+  ["In Analysis, at the phrase in hand", "Keys at readings", ANALYSIS],
 ] as const;
 
 /** The keymap, shown with ?. The hand block is on the neck itself; here stands what lies beside it, and each key can be bound anew. */

@@ -1,4 +1,5 @@
 /** Every command of the page, by name. A stage that is added puts its table here. */
+import { ANALYSIS } from "@/features/analysis/commands";
 import { CHECKING } from "@/features/checking/commands";
 import { NOTES } from "@/features/notes/commands";
 import { LISTENING } from "@/features/notes/listeningCommands";
@@ -81,7 +82,16 @@ const EXPORT = table({
 
 const HELP = table({ keys: { says: "this list of keys", atOnce: true, run: () => openKeys(true) } });
 
-export const COMMANDS: Commands = { ...SOUND, ...NOTES, ...LISTENING, ...CHECKING, ...VIEW, ...EXPORT, ...HELP };
+export const COMMANDS: Commands = {
+  ...SOUND,
+  ...NOTES,
+  ...LISTENING,
+  ...CHECKING,
+  ...ANALYSIS,
+  ...VIEW,
+  ...EXPORT,
+  ...HELP,
+};
 /** What the menus at the top list. */
 export const MENUS: Readonly<Record<"Export" | "View", readonly Command[]>> = {
   Export: Object.values(EXPORT),

@@ -18,6 +18,9 @@ export type Lanes = {
   readonly height: number;
   /** Bars, chords and sound alone: no neck, no degrees. */
   readonly low: boolean;
+  /** In the analysis: where notes lead, and how they sit on the beat. */
+  readonly paths: number | null;
+  readonly feel: number | null;
 };
 
 /** What the lanes are laid into. */
@@ -37,6 +40,9 @@ const NECK = { least: 106, wanted: 132, most: 156 } as const;
 const ABOVE_NECK = 44; // a bend on string 1
 const UNDER_NECK = 32; // loudness
 const UNDER_LANES = 30; // on a narrow screen the buttons of the zoom
+export const PATH = { rows: 2, row: 28 } as const;
+const READ = { least: 366, neck: 84, aboveNeck: 30, underNeck: 14, underDegrees: 10 } as const;
+const NO_PATHS = { paths: null, feel: null } as const;
 export const DEGREE = { tablet: 28, line: 16, words: 68 } as const; // a tablet, a line under it, and what belongs to both
 
 /** Lanes for a sheet: neck and sound as they are wanted, then what is over or missing, the sound giving way first. */
@@ -55,7 +61,33 @@ export const layLanes = ({ width, height: tall, strings, flip, sounds }: Sheet):
   const neck: NeckGrid = { top, spacing: neckHeight / Math.max(1, strings - 1), strings, flip };
   const degrees = top + neckHeight + UNDER_NECK;
   const stacked = Math.max(1, Math.floor((height - degrees - DEGREE.tablet - 4) / DEGREE.line));
-  return { margin, ruler: 0, phrases, chords, sound, soundHeight, neck, degrees, stacked, height, low: false };
+  return {
+    margin,
+    ruler: 0,
+    phrases,
+    chords,
+    sound,
+    soundHeight,
+    neck,
+    degrees,
+    stacked,
+    height,
+    low: false,
+    ...NO_PATHS,
+  };
+};
+
+/** Lanes for the analysis: a narrow neck without sound, degrees without names, then paths and feel. */
+export const layRead = (sheet: Sheet): Lanes => {
+  const lanes = layLanes({ ...sheet, sounds: false });
+  const top = lanes.sound + READ.aboveNeck;
+  const over = Math.max(0, sheet.height - READ.least);
+  const neckHeight = Math.min(NECK.wanted, READ.neck + over);
+  const neck: NeckGrid = { ...lanes.neck, top, spacing: neckHeight / Math.max(1, sheet.strings - 1) };
+  const degrees = top + neckHeight + READ.underNeck;
+  const paths = degrees + DEGREE.tablet + READ.underDegrees;
+  const feel = paths + PATH.rows * PATH.row + 8;
+  return { ...lanes, soundHeight: 0, neck, degrees, stacked: 1, paths, feel };
 };
 
 /** Lanes for Setup: the sound takes what the ruler, the sections and the chords leave. */

@@ -16,7 +16,7 @@ from usagi.core.degrees.spoken import Reader
 from usagi.core.document.elements import Note, Phrase, ReadingChoice
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.harmony.scales import ScaleUnreadable, read_scale
-from usagi.core.phrases.motifs import motifs
+from usagi.core.phrases.motifs import Remembered, motifs
 from usagi.core.phrases.telling import tell
 from usagi.core.readings.figures import pattern_readings
 from usagi.core.readings.grips import grip_readings
@@ -66,6 +66,7 @@ class _Kept:
 
     sounds: Mapping[str, Sound]
     phrases: Mapping[str, _Draft]
+    motifs: Remembered
 
 
 @dataclass(frozen=True)
@@ -85,7 +86,7 @@ def analyse(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Analy
     `before` is the analysis of an earlier state: phrases in which nothing changed are taken from it.
     """
     usable = before is not None and before.readings.ground is ground and before.readings.solo.settings == solo.settings
-    kept = before.kept if usable and before is not None else _Kept({}, {})
+    kept = before.kept if usable and before is not None else _Kept({}, {}, Remembered())
     read = read_solo(solo, ground, reader, None if before is None else before.readings)
     sounds = sounds_of(solo.notes, solo.settings, ground.timeline, read.notes, read.early, kept.sounds)
     by_id = {sound.note.id: sound for sound in sounds}
@@ -99,12 +100,17 @@ def analyse(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Analy
         was = kept.phrases.get(span.id)
         same = was is not None and was.span == span and was.picks == picks.get(span.id, ()) and _same(was.sounds, own)
         drafts.append(was if was is not None and same else _draft(span, own, picks.get(span.id, ()), solo, ground))
-    repeated = motifs(by_id, events, ground, lambda tick: _scale_at(tick, drafts))
+    repeated, remembered = motifs(by_id, events, ground, lambda tick: _scale_at(tick, drafts), kept.motifs)
     linked = [*relations(sounds, events), *repeated]
     order = {sound.note.id: sound.note.tick for sound in sounds}
     linked.sort(key=lambda one: (order[one.start[0]], order[one.end[0]], one.kind))
-    phrases = [_told(draft, linked, order, ground) for draft in drafts]
-    now = _Kept(by_id, {draft.span.id: draft for draft in drafts})
+    ends = sorted((order[one.end[0]], i) for i, one in enumerate(linked))
+    phrases = []
+    for draft in drafts:
+        span = draft.span
+        own_links = ends[bisect_left(ends, (span.start, -1)) : bisect_left(ends, (span.end, -1))]
+        phrases.append(_told(draft, [linked[i] for _, i in own_links], ground))
+    now = _Kept(by_id, {draft.span.id: draft for draft in drafts}, remembered)
     return Analysis(read, tuple(linked), tuple(phrases), tuple(other_changes(sounds, ground.timeline)), now)
 
 
@@ -170,9 +176,8 @@ def _draft(span: Phrase, sounds: Sequence[Sound], picks: tuple[str, ...], solo: 
     )
 
 
-def _told(draft: _Draft, linked: Sequence[Relation], order: Mapping[str, int], ground: Ground) -> PhraseRead:
+def _told(draft: _Draft, mine: Sequence[Relation], ground: Ground) -> PhraseRead:
     span, sounds, bars = draft.span, draft.sounds, ground.timeline.bars
-    mine = [one for one in linked if span.start <= order[one.end[0]] < span.end]
     picked = [reading for reading in draft.readings if reading.key in draft.picks]
     return PhraseRead(
         None if span.id == WHOLE else span.id,

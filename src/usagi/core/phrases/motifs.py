@@ -1,15 +1,17 @@
 """Motifs: three to twelve notes that come again, and what changed (docs/music.md, Motif).
 
-A figure is what stands between silences of a pulse, or in one bar of a longer line. Each is linked to the nearest
-earlier one that it is like, by the first kind that applies.
+A figure is what stands between silences of a pulse, or in one bar of a longer line; each is linked to the nearest
+earlier one that it is like, by the first kind that applies. Inside lines four notes or more that come again are found
+wherever they stand.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from enum import StrEnum
 from itertools import pairwise
-from typing import Any
+from typing import Any, Final
 
 from usagi.core.degrees.patterns import Events
 from usagi.core.document.solo import Ground
@@ -17,6 +19,7 @@ from usagi.core.readings.line import Sound
 from usagi.core.readings.relations import Relation, RelationKind
 
 SHORTEST, LONGEST = 3, 12
+INSIDE: Final = 4  # notes of a figure that is found inside a line
 Figure = tuple[Sound, ...]
 
 
@@ -34,10 +37,22 @@ class Change(StrEnum):
     DECORATED = "decorated"
 
 
+@dataclass
+class Remembered:
+    """The keys of figures, remembered from one search to the next: a figure is the same while its sounds are."""
+
+    figures: dict[tuple[int, ...], tuple[Figure, Any, Any]] = field(default_factory=dict)
+    windows: dict[tuple[int, ...], tuple[Figure, list[tuple[Any, ...]]]] = field(default_factory=dict)
+
+
 def motifs(
-    sounds: Mapping[str, Sound], events: Events, ground: Ground, scale_at: Callable[[int], frozenset[int] | None]
-) -> list[Relation]:
-    """Every figure that comes again, linked to the nearest before it.
+    sounds: Mapping[str, Sound],
+    events: Events,
+    ground: Ground,
+    scale_at: Callable[[int], frozenset[int] | None],
+    before: Remembered | None = None,
+) -> tuple[list[Relation], Remembered]:
+    """Every figure that comes again, linked to the nearest before it; and what the next search may take over.
 
     Parameters
     ----------
@@ -46,28 +61,80 @@ def motifs(
     """
     seen: dict[tuple[Any, ...], list[Figure]] = {}
     found: list[Relation] = []
+    now = Remembered()
+    before = before or Remembered()
     for figure in figures(sounds, events, ground):
-        for change, keys in _sought(figure, ground, scale_at):
+        scale = scale_at(figure[0].note.tick)
+        known = (*map(id, figure), hash(scale))
+        if known not in now.figures:
+            now.figures[known] = before.figures.get(known) or (
+                figure,
+                list(_sought(figure, ground, scale)),
+                list(_kept(figure, ground, scale)),
+            )
+        _, sought, kept = now.figures[known]
+        for change, keys in sought:
             earlier = [known for key in keys for known in seen.get(key, ()) if _apart(known, figure, change)]
             if earlier:
-                before = max(earlier, key=lambda known: known[0].note.tick)
-                found.append(_relation(before, figure, change, ground))
+                nearest = max(earlier, key=lambda known: known[0].note.tick)
+                found.append(_relation(nearest, figure, change, ground))
                 break
-        for key in _kept(figure, ground, scale_at):
+        for key in kept:
             seen.setdefault(key, []).append(figure)
-    return found
+    covered = {note for relation in found for note in relation.end}
+    return [*found, *_inside(_lines(sounds, events), covered, ground, before, now)], now
+
+
+def _inside(
+    lines: list[list[Sound]], covered: set[str], ground: Ground, before: Remembered, now: Remembered
+) -> Iterator[Relation]:
+    """Figures inside lines that come again with the same rhythm and intervals or degrees, as long as they go."""
+    seen: dict[tuple[Any, ...], list[tuple[int, int]]] = {}
+    for n, line in enumerate(lines):
+        after = 0
+        for j in range(len(line) - INSIDE + 1):
+            window = tuple(line[j : j + INSIDE])
+            known = tuple(map(id, window))
+            now.windows[known] = kept = before.windows.get(known) or (window, _inside_keys(window))
+            keys = kept[1]
+            if j >= after and not any(sound.note.id in covered for sound in window):
+                earlier = [at for key in keys for at in seen.get(key, ()) if at[0] < n or at[1] + INSIDE <= j]
+                if earlier:
+                    m, i = max(earlier)
+                    most = min(LONGEST, len(lines[m]) - i, len(line) - j, j - i if m == n else LONGEST)
+                    length = max(k for k in range(INSIDE, most + 1) if _like(lines[m][i : i + k], line[j : j + k]))
+                    first, figure = tuple(lines[m][i : i + length]), tuple(line[j : j + length])
+                    change = next(
+                        change
+                        for change, wanted in _sought(figure, ground, None)
+                        if set(wanted) & set(_kept(first, ground, None))
+                    )
+                    yield _relation(first, figure, change, ground)
+                    after = j + length
+            for key in keys:
+                seen.setdefault(key, []).append((n, j))
+
+
+def _inside_keys(figure: Figure) -> list[tuple[Any, ...]]:
+    """None for one pitch that is only repeated."""
+    if len({sound.midi for sound in figure}) == 1:
+        return []
+    rhythm = _rhythm(figure)
+    keys: list[tuple[Any, ...]] = [("intervals", rhythm, _intervals(figure))]
+    if all(sound.degree for sound in figure):
+        keys.append(("degrees", rhythm, _contour(figure), tuple(sound.degree for sound in figure)))
+    return keys
+
+
+def _like(one: Sequence[Sound], other: Sequence[Sound]) -> bool:
+    return bool(set(_inside_keys(tuple(one))) & set(_inside_keys(tuple(other))))
 
 
 def figures(sounds: Mapping[str, Sound], events: Events, ground: Ground) -> list[Figure]:
     """The figures of a line, in order; those of one bar stand for lines that are longer than a motif."""
     bars = ground.timeline.bars
-    lines: list[list[Sound]] = []
-    for i, event in enumerate(events.of):
-        if not i or events.broken[i]:
-            lines.append([])
-        lines[-1].append(sounds[event[0].id])
     found: list[Figure] = []
-    for line in lines:
+    for line in _lines(sounds, events):
         by_bar: dict[int, list[Sound]] = {}
         for sound in line:
             by_bar.setdefault(bars.at(sound.note.tick).number, []).append(sound)
@@ -75,6 +142,16 @@ def figures(sounds: Mapping[str, Sound], events: Events, ground: Ground) -> list
         cells = list(by_bar.values()) if len(by_bar) > 1 else []
         found += [tuple(one) for one in (*whole, *cells) if SHORTEST <= len(one) <= LONGEST]
     return sorted(found, key=lambda figure: (figure[0].note.tick, -len(figure)))
+
+
+def _lines(sounds: Mapping[str, Sound], events: Events) -> list[list[Sound]]:
+    """The highest notes between silences of a pulse."""
+    lines: list[list[Sound]] = []
+    for i, event in enumerate(events.of):
+        if not i or events.broken[i]:
+            lines.append([])
+        lines[-1].append(sounds[event[0].id])
+    return lines
 
 
 def _apart(known: Figure, figure: Figure, change: Change) -> bool:
@@ -123,7 +200,7 @@ def _pitches(figure: Figure) -> tuple[float, ...]:
 
 
 def _sought(
-    figure: Figure, ground: Ground, scale_at: Callable[[int], frozenset[int] | None]
+    figure: Figure, ground: Ground, scale: frozenset[int] | None
 ) -> Iterator[tuple[Change, list[tuple[Any, ...]]]]:
     """For each kind, under which keys an earlier figure would be found."""
     rhythm, intervals = _rhythm(figure), _intervals(figure)
@@ -132,7 +209,7 @@ def _sought(
     if all(sound.degree for sound in figure):
         yield Change.MOVED, [("degrees", rhythm, _contour(figure), tuple(sound.degree for sound in figure))]
     yield Change.TRANSPOSED, [("intervals", rhythm, intervals)]
-    steps = _steps(figure, scale_at(figure[0].note.tick))
+    steps = _steps(figure, scale)
     if steps is not None:
         yield Change.SEQUENCED, [("steps", rhythm, steps)]
     if all(tick % 2 == 0 for tick in rhythm):
@@ -144,16 +221,14 @@ def _sought(
         yield Change.DECORATED, [("plain", on)]
 
 
-def _kept(
-    figure: Figure, ground: Ground, scale_at: Callable[[int], frozenset[int] | None]
-) -> Iterator[tuple[Any, ...]]:
+def _kept(figure: Figure, ground: Ground, scale: frozenset[int] | None) -> Iterator[tuple[Any, ...]]:
     """Under which keys a figure is found again."""
     rhythm, intervals = _rhythm(figure), _intervals(figure)
     yield ("same", _place(figure, ground), rhythm, _pitches(figure))
     yield ("pitches", rhythm, _pitches(figure))
     yield ("degrees", rhythm, _contour(figure), tuple(sound.degree for sound in figure))
     yield ("intervals", rhythm, intervals)
-    steps = _steps(figure, scale_at(figure[0].note.tick))
+    steps = _steps(figure, scale)
     if steps is not None:
         yield ("steps", rhythm, steps)
     for count in range(SHORTEST, len(figure)):

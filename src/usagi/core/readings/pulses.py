@@ -55,14 +55,14 @@ def weak_approaches(sounds: Sequence[Sound], bars: Bars) -> Score:
 
 
 def pulls(sounds: Sequence[Sound], start: int, end: int, ground: Ground) -> list[Pulse]:
-    """The tension of each pulse in `[start, end)` that sounds: the mean over its sounding ticks."""
+    """The tension of each pulse in `[start, end)` that sounds over a chord: the mean over its sounding ticks."""
     found: list[Pulse] = []
     last = None
     for tick, until in pulses(start, end, ground.timeline.bars):
         ticks, sum_ = 0, 0.0
         for sound in sounds:
             begin, stop = max(sound.note.tick, tick), min(sound.note.end, until)
-            if begin < stop:
+            if begin < stop and sound.role is not None:
                 for a, b, pull in _parts(sound, begin, stop, ground):
                     ticks += b - a
                     sum_ += pull * (b - a)
@@ -103,7 +103,8 @@ def _sounding(note: Note, tick: int, settings: SoloSettings) -> float:
 
 def _parts(sound: Sound, begin: int, end: int, ground: Ground) -> Iterator[tuple[int, int, float]]:
     """Stretches of a note with one pull each: its role's, and behind a change what its pitch is over the new chord."""
-    own = OTHER_PULL if sound.role is None else PULLS.get(sound.role, OTHER_PULL)
+    assert sound.role is not None
+    own = PULLS.get(sound.role, OTHER_PULL)
     changes = [held.tick for held in sound.reading.held]
     if sound.early is not None:
         changes = [sound.early.tick, *changes]

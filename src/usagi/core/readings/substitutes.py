@@ -5,6 +5,7 @@ from __future__ import annotations
 from bisect import bisect_left
 from collections import Counter
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Final, NamedTuple
 
 from usagi.core.chart.timeline import Change, Timeline
@@ -95,6 +96,7 @@ def _other(timeline: Timeline, i: int, step: int) -> Change | None:
     return None
 
 
+@lru_cache(maxsize=1_024)
 def _made(root: Name, apart: int, quality: str, why: str) -> tuple[str, Heard, str]:
     steps = {3: 2, 6: 4, 7: 4, 9: 5}[apart]
     name = root.above(steps, apart)

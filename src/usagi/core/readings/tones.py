@@ -90,6 +90,9 @@ def _by_tones(figure: Figure, kind: ReadingKind) -> list[Reading]:
     )
     if kind is ReadingKind.ARPEGGIO:  # a chord is heard when three of its tones are
         chosen = [i for i in chosen if np.count_nonzero(sets.rows[i] * sounding) >= min(3, int(sizes[i]))]
+    at_home = [i for i in chosen if sets.types[i][1] in homes]
+    if at_home:  # from other roots only what explains more
+        chosen = [i for i in chosen if i in at_home or scores[i] > scores[at_home[0]]]
     return [_reading(figure, kind, *sets.types[i], float(scores[i])) for i in chosen[:MOST]]
 
 

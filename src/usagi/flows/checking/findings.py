@@ -118,8 +118,20 @@ def _finding(checked: Checked, finding_id: str) -> Finding:
     return found
 
 
+def sound_of(workspace: Workspace, loaded: Loaded) -> Sound:
+    """What was heard of a solo so far; empty without a recording."""
+    return _opened(workspace, loaded).sound
+
+
 def _checked(workspace: Workspace, loaded: Loaded, hand: HandSize) -> tuple[Sound, Checked]:
-    """What is heard of a solo, and what does not agree; kept while the solo is checked again and again."""
+    """What is heard of a solo, and what does not agree."""
+    now = _opened(workspace, loaded)
+    with now.lock:
+        return now.sound, now.checker.check(loaded.solo, loaded.ground, now.sound, hand)
+
+
+def _opened(workspace: Workspace, loaded: Loaded) -> _Open:
+    """A solo that is checked again and again, with what is heard of it now."""
     studio = workspace.scope.studio
     with transaction(workspace.pool) as db:
         source = source_of(db, workspace, loaded.solo_id, sounds=False)
@@ -137,5 +149,4 @@ def _checked(workspace: Workspace, loaded: Loaded, hand: HandSize) -> tuple[Soun
             now = _Open(keys, sound, checker, lock)
             with _guard:
                 _open[studio, loaded.solo_id] = now
-    with now.lock:
-        return now.sound, now.checker.check(loaded.solo, loaded.ground, now.sound, hand)
+    return now

@@ -14,6 +14,7 @@ import { DegreeTablet } from "./DegreeTablet";
 import { NeckNote } from "./NeckNote";
 import { FindingEdges, HeardWash } from "./Findings";
 import { HeardCurves, OfferWash } from "./Offers";
+import { FeelMarks, Paths } from "./Paths";
 
 type Props = {
   index: number;
@@ -44,7 +45,7 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
   const barWidth = Math.max(0, ...bars.map((bar) => x(bar.end) - x(bar.tick)));
   const beats = barWidth > 110;
   const cueY = lanes.low ? lanes.sound : lanes.sound + lanes.soundHeight;
-  const foot = lanes.low ? lanes.height : lanes.degrees + 60;
+  const foot = lanes.low ? lanes.height : (lanes.feel ?? lanes.degrees + 60);
 
   return (
     <svg
@@ -241,10 +242,13 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
                   stackIndex={above}
                   stackSize={together.length}
                   rows={lanes.stacked}
+                  named={lanes.paths === null}
                   heldX={x}
                 />
               );
             })}
+          <Paths x={x} near={near} lanes={lanes} />
+          <FeelMarks near={near} lanes={lanes} notes={notes} pxPerS={axis.pxPerS} />
         </>
       )}
     </svg>

@@ -12,15 +12,26 @@ type Props = {
   stackIndex: number;
   stackSize: number;
   rows: number;
+  /** Whether the name of the note stands under its degree. */
+  named?: boolean;
   heldX: (tick: number) => number;
 };
 
 const HEIGHT = DEGREE.tablet;
 const HALF_TABLET = 11;
+const LEADING: ReadonlySet<string> = new Set(["approach", "enclosure", "passing"]); // a tick points at the goal
 const COLUMN = 24; // from one column of a tall stack's degrees to the next
 
 /** Degrees speak by shape: filled, open, plain, or leaning over the bar line; a bend shows start → target. */
-export const DegreeTablet = memo(function DegreeTablet({ placed, y, stackIndex, stackSize, rows, heldX }: Props) {
+export const DegreeTablet = memo(function DegreeTablet({
+  placed,
+  y,
+  stackIndex,
+  stackSize,
+  rows,
+  named: names = true,
+  heldX,
+}: Props) {
   const { view, x, note, lead, room, gap } = placed;
   const stale = useDocument((state) => state.unanswered.has(note.id));
   if (view === undefined || view.degrees.length === 0) return null;
@@ -51,7 +62,7 @@ export const DegreeTablet = memo(function DegreeTablet({ placed, y, stackIndex, 
   const middle = left + width / 2;
   const filled = view.shape === "chord tone" || view.shape === "anticipation";
   const nameX = start === "" ? middle : (x + middle) / 2;
-  const named = tablet && stackSize === 1 && view.name !== "" && inCell(cell, nameX - x, view.name.length, 13);
+  const named = names && tablet && stackSize === 1 && view.name !== "" && inCell(cell, nameX - x, view.name.length, 13);
   return (
     <g data-note={note.id} opacity={stale ? 0.6 : 1}>
       {start !== "" && (
@@ -69,7 +80,26 @@ export const DegreeTablet = memo(function DegreeTablet({ placed, y, stackIndex, 
           className="fill-ink"
         />
       )}
-      {tablet && view.shape === "tension" && (
+      {tablet && LEADING.has(view.shape) && (
+        <path
+          data-leads={view.shape}
+          d={`M${left + 2} ${y + HEIGHT - 1}H${left + width}l7 -7`}
+          fill="none"
+          className="stroke-ink"
+          strokeWidth={1.8}
+        />
+      )}
+      {tablet && view.shape === "pedal" && (
+        <line
+          x1={left + 2}
+          x2={left + width - 2}
+          y1={y + HEIGHT - 1}
+          y2={y + HEIGHT - 1}
+          className="stroke-ink"
+          strokeWidth={2.6}
+        />
+      )}
+      {tablet && (view.shape === "tension" || view.shape === "outside") && (
         <rect
           x={left + 1}
           y={y + 1}
@@ -77,7 +107,8 @@ export const DegreeTablet = memo(function DegreeTablet({ placed, y, stackIndex, 
           height={HEIGHT - 2}
           rx={5}
           className="fill-none stroke-ink"
-          strokeWidth={2}
+          strokeWidth={view.shape === "outside" ? 1.6 : 2}
+          strokeDasharray={view.shape === "outside" ? "4 3" : undefined}
         />
       )}
       <text

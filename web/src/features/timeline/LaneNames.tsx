@@ -16,6 +16,8 @@ export function LaneNames({ lanes, tables }: { lanes: Lanes; tables: Tables }) {
   ];
   if (lanes.soundHeight > 0) names.push(["sound", lanes.sound + lanes.soundHeight / 2 + 5]);
   if (!lanes.low) names.push(["neck", lanes.neck.top - 26], ["degrees", lanes.degrees + 22]);
+  if (lanes.paths !== null) names.push(["paths", lanes.paths + 16]);
+  if (lanes.feel !== null) names.push(["feel", lanes.feel + 5]);
   return (
     <div className="sticky left-0 z-20 h-full bg-paper" style={{ width: margin }}>
       <svg width={margin} height={lanes.height} aria-hidden className="block">

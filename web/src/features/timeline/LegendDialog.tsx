@@ -117,9 +117,18 @@ export function LegendDialog() {
           <Degree view={{ shape: "chord tone" }} says="filled: a tone of the chord" />
           <Degree
             view={{ shape: "tension", degree: "9", degrees: ["9"] }}
-            says="framed: a tension that the chord names"
+            says="framed: a tension, named or available"
           />
-          <Degree view={{ degree: "11", degrees: ["11"] }} says="plain: any other degree" />
+          <Degree view={{ shape: "scale", degree: "11", degrees: ["11"] }} says="plain: a note of the scale" />
+          <Degree
+            view={{ shape: "approach", degree: "11", degrees: ["11"] }}
+            says="a tick: it leads to the chord tone that follows"
+          />
+          <Degree
+            view={{ shape: "outside", degree: "b9", degrees: ["b9"] }}
+            says="dashed frame: outside the chord and the scale"
+          />
+          <Degree view={{ shape: "pedal", degree: "9", degrees: ["9"] }} says="a line under it: a pedal" />
           <Degree
             view={{ shape: "anticipation", other: "4 here" }}
             says="pointed: heard against the next chord; under it the degree against the one that sounds"

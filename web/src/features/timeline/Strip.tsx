@@ -11,7 +11,7 @@ import {
 import { type Axis, chunksOf, toPx, toS } from "@/score/axis";
 import { atHand, choosePhrase, pick, select, setCursor, useCursor } from "@/score/cursor";
 import { bounds, useDocument } from "@/score/document";
-import { CHUNK, densityAt, layLanes, layLow } from "@/score/layout";
+import { CHUNK, densityAt, layLanes, layLow, layRead } from "@/score/layout";
 import { stringY } from "@/score/neck";
 import { usePlaying } from "@/score/playing";
 import { useShown } from "@/score/shown";
@@ -38,6 +38,8 @@ type Props = {
   readonly low: boolean;
   /** Whether the sound has a lane, where there is a recording. */
   readonly withSound: boolean;
+  /** Where notes lead and how they sit on the beat, for the analysis. */
+  readonly read: boolean;
   /** What opens at the note in hand. */
   readonly atNote: ReactNode;
 };
@@ -47,7 +49,18 @@ const LEAD = 40; // pixels before the first bar line
 const RATE_HZ = 48_000;
 
 /** The strip: everything about a solo on one axis. */
-export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings, low, withSound, atNote }: Props) {
+export function Strip({
+  onKey,
+  onPhrase,
+  onChord,
+  onBarAt,
+  position,
+  flipStrings,
+  low,
+  withSound,
+  read,
+  atNote,
+}: Props) {
   const bench = useDocument((state) => state.bench);
   const grid = useDocument((state) => state.grid);
   const elements = useDocument((state) => state.elements);
@@ -74,8 +87,8 @@ export function Strip({ onKey, onPhrase, onChord, onBarAt, position, flipStrings
   const strings = bench?.tables.strings.length ?? 6;
   const sounds = withSound && bench?.recording != null;
   const lanes = useMemo(
-    () => (low ? layLow : layLanes)({ ...size, strings, flip: flipStrings, sounds }),
-    [low, size, strings, flipStrings, sounds],
+    () => (low ? layLow : read ? layRead : layLanes)({ ...size, strings, flip: flipStrings, sounds }),
+    [low, read, size, strings, flipStrings, sounds],
   );
   const view: View = useMemo(() => viewOf(elements, views, grid, axis), [elements, views, grid, axis]);
   const density = densityAt(view.spacing);

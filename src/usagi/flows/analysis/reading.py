@@ -1,0 +1,147 @@
+"""The analysis of a solo, kept while it is edited; readings picked, roles given, words for phrases."""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import dataclass, field
+from uuid import UUID
+
+from cachetools import LRUCache
+
+from usagi.core.checking.heard import heard_of
+from usagi.core.degrees.spoken import Reader
+from usagi.core.document.elements import Choice, Note, ReadingChoice, RoleChoice, RoleName, TellingChoice
+from usagi.core.document.solo import Solo
+from usagi.core.phrases.analysis import Analysis, analyse
+from usagi.core.readings.feel import Sounded
+from usagi.core.view.analysis import AnalysisView, WhyView, view_analysis, view_why
+from usagi.flows.checking.findings import sound_of
+from usagi.flows.editing.accepting import Answer
+from usagi.flows.editing.changing import Loaded, commit, load
+from usagi.flows.workspace import NotThere, Workspace, new_id
+
+OPEN_ANALYSES = 8
+
+
+@dataclass
+class _Open:
+    """A solo that is being read: the last analysis, and the reader for whom it was made."""
+
+    reader: Reader
+    analysis: Analysis | None = None
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+
+_open: LRUCache[tuple[UUID, UUID, Reader], _Open] = LRUCache(OPEN_ANALYSES)
+_guard = threading.Lock()
+
+
+def read_analysis(workspace: Workspace, solo_id: UUID, reader: Reader = Reader()) -> AnalysisView:
+    """Everything that is read of a solo. Raises : NotThere."""
+    loaded = load(workspace, solo_id)
+    read = _analysed(workspace, loaded, reader)
+    return view_analysis(read, loaded.solo, loaded.ground, _sounded(workspace, loaded), loaded.versions)
+
+
+def read_why(workspace: Workspace, solo_id: UUID, note_id: str, reader: Reader = Reader()) -> WhyView:
+    """Why a note is called what it is. Raises : NotThere."""
+    loaded = load(workspace, solo_id)
+    return view_why(_note(loaded.solo, note_id), _analysed(workspace, loaded, reader))
+
+
+def pick_reading(
+    workspace: Workspace, solo_id: UUID, phrase_id: str, reading: str, *, on: bool, reader: Reader = Reader()
+) -> Answer:
+    """Pick a reading of a phrase in the place of the one of its kind, or let it go. Raises : NotThere."""
+    loaded = load(workspace, solo_id)
+    _phrase(loaded.solo, phrase_id)
+    kind = reading.partition(" ")[0]
+    left = [
+        choice
+        for choice in loaded.solo.choices
+        if not (
+            isinstance(choice, ReadingChoice)
+            and choice.phrase == phrase_id
+            and choice.reading.partition(" ")[0] == kind
+        )
+    ]
+    made: list[Choice] = [ReadingChoice(id=new_id(), phrase=phrase_id, reading=reading)] if on else []
+    return _with_choices(workspace, loaded, [*left, *made], "pick a reading" if on else "let a reading go", reader)
+
+
+def tell_phrase(workspace: Workspace, solo_id: UUID, phrase_id: str, words: str, reader: Reader = Reader()) -> Answer:
+    """Keep the teacher's words for a phrase; without words the program's stand alone again. Raises : NotThere."""
+    loaded = load(workspace, solo_id)
+    _phrase(loaded.solo, phrase_id)
+    told = next(one.says for one in _analysed(workspace, loaded, reader).phrases if one.id == phrase_id)
+    left: list[Choice] = [
+        one for one in loaded.solo.choices if not (isinstance(one, TellingChoice) and one.phrase == phrase_id)
+    ]
+    if words.strip():
+        left.append(TellingChoice(id=new_id(), phrase=phrase_id, words=words.strip(), told=told))
+    return _with_choices(workspace, loaded, left, "tell a phrase in words", reader)
+
+
+def give_role(
+    workspace: Workspace,
+    solo_id: UUID,
+    note_id: str,
+    role: RoleName | None,
+    goal: str | None = None,
+    reader: Reader = Reader(),
+) -> Answer:
+    """Give a note a role over the computed one; None leaves it to the program again. Raises : NotThere."""
+    loaded = load(workspace, solo_id)
+    _note(loaded.solo, note_id)
+    left: list[Choice] = [
+        one for one in loaded.solo.choices if not (isinstance(one, RoleChoice) and one.note == note_id)
+    ]
+    if role is not None:
+        left.append(RoleChoice(id=new_id(), note=note_id, role=role, goal=goal))
+    return _with_choices(workspace, loaded, left, "give a role" if role else "leave a role to the program", reader)
+
+
+def _with_choices(workspace: Workspace, loaded: Loaded, choices: list[Choice], label: str, reader: Reader) -> Answer:
+    ordered = tuple(sorted(choices, key=lambda choice: choice.id))
+    return commit(workspace, loaded, label, reader, solo=loaded.solo.model_copy(update={"choices": ordered}))
+
+
+def _note(solo: Solo, note_id: str) -> Note:
+    found = next((note for note in solo.notes if note.id == note_id), None)
+    if found is None:
+        raise NotThere("This note is not here any more.")
+    return found
+
+
+def _phrase(solo: Solo, phrase_id: str) -> None:
+    if all(phrase.id != phrase_id for phrase in solo.phrases):
+        raise NotThere("This phrase is not here any more.")
+
+
+def _analysed(workspace: Workspace, loaded: Loaded, reader: Reader) -> Analysis:
+    key = (workspace.scope.studio, loaded.solo_id, reader)
+    with _guard:
+        now = _open.get(key)
+        if now is None:
+            now = _open[key] = _Open(reader)
+    with now.lock:
+        before = now.analysis
+        if before is not None and before.readings.ground == loaded.ground:
+            loaded_ground = before.readings.ground  # the same object: what rests on it is kept
+        else:
+            loaded_ground = loaded.ground
+        now.analysis = analyse(loaded.solo, loaded_ground, reader, before)
+        return now.analysis
+
+
+def _sounded(workspace: Workspace, loaded: Loaded) -> dict[str, Sounded]:
+    """What was heard of each note: in its check, else when it was written from an offer."""
+    heard = heard_of(loaded.solo, loaded.ground, sound_of(workspace, loaded))
+    found = {
+        note_id: Sounded(one.onset_s, one.end_s, tuple(float(cents) for cents in one.cents))
+        for note_id, one in heard.items()
+    }
+    for note in loaded.solo.notes:
+        if note.heard is not None:
+            found.setdefault(note.id, Sounded(note.heard.onset_s, note.heard.end_s, note.heard.cents))
+    return found
