@@ -158,6 +158,8 @@ class World:
             "post_waived": lambda: self._finding({"reason": "as it is played"}),
             "post_taken_up": self._waived,
             "get_analysis": self._on_solo,
+            "get_analysis_span": lambda: self._read(query={"start": 0, "end": QUARTER}),
+            "post_phrases": self._unphrased,
             "get_why": lambda: self._read(query={"note": "one"}),
             "post_picked": lambda: self._read({"phrase": "p", "reading": "scale A dorian"}),
             "post_words": lambda: self._read({"phrase": "p", "words": "up from the root"}),
@@ -201,6 +203,11 @@ class World:
         phrase = {"id": "p", "start": 0, "end": 4 * QUARTER, "name": "the climb"}
         send(self.client, bench, edit(bench, {"kind": "phrase", "id": "p", "after": phrase}))
         return Request(path={"solo_id": solo}, body=body, query=query or {})
+
+    def _unphrased(self) -> Request:
+        solo = started(self.client, title=f"take {uuid4().hex[:6]}")
+        write(self.client, opened(self.client, solo), *[note(f"n{i}", i * QUARTER) for i in range(4)])
+        return Request(path={"solo_id": solo})
 
     def _waived(self) -> Request:
         request = self._finding({})

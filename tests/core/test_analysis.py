@@ -10,6 +10,7 @@ from usagi.core.document.elements import Note
 from usagi.core.document.solo import Solo, SoloSettings
 from usagi.core.meter.ticks import EIGHTH
 from usagi.core.phrases.analysis import Analysis, analyse
+from usagi.core.phrases.suggesting import suggest_phrases
 from usagi.core.readings.motion import chord_motion
 from usagi.core.readings.reading import Reading
 
@@ -123,3 +124,29 @@ def test_the_same_frets_on_every_string_are_a_pattern() -> None:
     (phrase,) = analyse(Solo(settings=SoloSettings(last_bar=4), notes=notes), ground_on("| Am7 | % |")).phrases
     best = next(one for one in phrase.readings if one.kind == "pattern")
     assert (best.type, best.figure_length, best.cell, best.covers) == ("per-string cell", 3, (2, 3, 5), 12)
+
+
+def suggested(parts: list[str]) -> list[tuple[str, str, int]]:
+    """Name, first note and number of notes of each phrase that is suggested."""
+    solo, ground = written(parts)
+    ids = (f"p{i}" for i in range(99))
+    found = suggest_phrases(solo, ground, lambda: next(ids))
+    inside = [[note.id for note in solo.notes if one.start <= note.tick < one.end] for one in found]
+    assert sorted(note for own in inside for note in own) == sorted(note.id for note in solo.notes)
+    return [(one.name, ids[0], len(ids)) for one, ids in zip(found, inside, strict=True)]
+
+
+@pytest.mark.parametrize(
+    ("parts", "expected"),
+    [
+        (["C", "C E G -/q G E C"], [("a", "n0", 3), ("b", "n3", 3)]),
+        (["C", "C E G -/e G E C"], [("a", "n0", 6)]),
+        (["C", "C E G/h G E C"], [("a", "n0", 3), ("b", "n3", 3)]),
+        (["C", "C E -/q G E C"], [("a", "n0", 5)]),
+        (["C", " ".join(["C E G E"] * 4 + ["-/e"] + ["C E G E"] * 6)], [("a", "n0", 16), ("b", "n16", 24)]),
+    ],
+)
+def test_phrases_are_suggested_at_rests_long_notes_and_before_they_grow_too_long(
+    parts: list[str], expected: list[tuple[str, str, int]]
+) -> None:
+    assert suggested(parts) == expected

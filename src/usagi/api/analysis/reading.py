@@ -10,9 +10,17 @@ from pydantic import BaseModel, Field
 
 from usagi.api.workspace import TheReader, TheWorkspace
 from usagi.core.chart.model import Id
-from usagi.core.document.elements import RoleName
-from usagi.core.view.analysis import AnalysisView, WhyView
-from usagi.flows.analysis.reading import give_role, pick_reading, read_analysis, read_why, tell_phrase
+from usagi.core.document.elements import FARTHEST, RoleName
+from usagi.core.view.analysis import AnalysisView, PhraseAnalysis, WhyView
+from usagi.flows.analysis.reading import (
+    cut_suggested,
+    give_role,
+    pick_reading,
+    read_analysis,
+    read_span,
+    read_why,
+    tell_phrase,
+)
 from usagi.flows.editing.accepting import Answer
 
 router = APIRouter(prefix="/api")
@@ -47,6 +55,22 @@ def get_analysis(workspace: TheWorkspace, reader: TheReader, solo_id: UUID) -> A
 @router.get("/solos/{solo_id}/analysis/why")
 def get_why(workspace: TheWorkspace, reader: TheReader, solo_id: UUID, note: Annotated[Id, Query()]) -> WhyView:
     return read_why(workspace, solo_id, note, reader)
+
+
+@router.get("/solos/{solo_id}/analysis/span")
+def get_analysis_span(
+    workspace: TheWorkspace,
+    reader: TheReader,
+    solo_id: UUID,
+    start: Annotated[int, Query(ge=-FARTHEST, le=FARTHEST)],
+    end: Annotated[int, Query(ge=-FARTHEST, le=FARTHEST)],
+) -> PhraseAnalysis:
+    return read_span(workspace, solo_id, start, end, reader)
+
+
+@router.post("/solos/{solo_id}/analysis/phrases")
+def post_phrases(workspace: TheWorkspace, reader: TheReader, solo_id: UUID) -> Answer:
+    return cut_suggested(workspace, solo_id, reader)
 
 
 @router.post("/solos/{solo_id}/analysis/picked")

@@ -6,14 +6,14 @@ Phrases are read apart; one in which nothing changed is taken over from the anal
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from usagi.core.degrees.patterns import events_of
 from usagi.core.degrees.solo_readings import Readings
 from usagi.core.degrees.solo_readings import readings as read_solo
 from usagi.core.degrees.spoken import Reader
-from usagi.core.document.elements import Note, Phrase, ReadingChoice
+from usagi.core.document.elements import ChangesChoice, Note, Phrase, ReadingChoice
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.harmony.scales import ScaleUnreadable, read_scale
 from usagi.core.phrases.motifs import Remembered, motifs
@@ -111,7 +111,25 @@ def analyse(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Analy
         own_links = ends[bisect_left(ends, (span.start, -1)) : bisect_left(ends, (span.end, -1))]
         phrases.append(_told(draft, [linked[i] for _, i in own_links], ground))
     now = _Kept(by_id, {draft.span.id: draft for draft in drafts}, remembered)
-    return Analysis(read, tuple(linked), tuple(phrases), tuple(other_changes(sounds, ground.timeline)), now)
+    return Analysis(read, tuple(linked), tuple(phrases), tuple(_offered(sounds, solo, ground)), now)
+
+
+def analyse_span(analysis: Analysis, start: int, end: int) -> PhraseRead:
+    """A selection read like a phrase, from the notes that begin in `[start, end)`."""
+    solo, ground = analysis.readings.solo, analysis.readings.ground
+    own = [sound for sound in analysis.kept.sounds.values() if start <= sound.note.tick < end]
+    span = Phrase(id=WHOLE, start=start, end=end)
+    order = {sound.note.id: sound.note.tick for sound in own}
+    mine = [one for one in analysis.relations if one.end[0] in order]
+    return _told(_draft(span, sorted(own, key=lambda one: one.note.tick), (), solo, ground), mine, ground)
+
+
+def _offered(sounds: Sequence[Sound], solo: Solo, ground: Ground) -> Iterator[OtherChanges]:
+    """Other changes, where the teacher has laid none."""
+    laid = [choice for choice in solo.choices if isinstance(choice, ChangesChoice)]
+    for offer in other_changes(sounds, ground.timeline):
+        if not any(one.start < offer.end and one.end > offer.start for one in laid):
+            yield offer
 
 
 def _same(one: Sequence[Sound], other: Sequence[Sound]) -> bool:

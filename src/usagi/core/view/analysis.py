@@ -141,6 +141,7 @@ class AnalysisView(Value):
     phrases: tuple[PhraseAnalysis, ...]
     paths: tuple[PathView, ...]
     offered: tuple[OfferedChanges, ...]
+    outside: int  # notes that stand in no phrase
     guides: tuple[GuideView, ...]
 
 
@@ -177,8 +178,16 @@ def view_analysis(
             )
             for one in read.offered
         ),
+        outside=sum(
+            not any(phrase.start <= note.tick < phrase.end for phrase in solo.phrases) for note in solo.notes
+        ),
         guides=tuple(_guides(ground.timeline)),
     )  # fmt: skip
+
+
+def view_span(read: PhraseRead, solo: Solo, ground: Ground, heard: Mapping[str, Sounded]) -> PhraseAnalysis:
+    """A selection as the page shows a phrase."""
+    return _phrase(read, None, solo, ground, heard, {note.id: note for note in solo.notes})
 
 
 def view_why(note: Note, read: Analysis) -> WhyView:

@@ -12,9 +12,10 @@ from usagi.core.checking.heard import heard_of
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.elements import Choice, Note, ReadingChoice, RoleChoice, RoleName, TellingChoice
 from usagi.core.document.solo import Solo
-from usagi.core.phrases.analysis import Analysis, analyse
+from usagi.core.phrases.analysis import Analysis, analyse, analyse_span
+from usagi.core.phrases.suggesting import suggest_phrases
 from usagi.core.readings.feel import Sounded
-from usagi.core.view.analysis import AnalysisView, WhyView, view_analysis, view_why
+from usagi.core.view.analysis import AnalysisView, PhraseAnalysis, WhyView, view_analysis, view_span, view_why
 from usagi.flows.checking.findings import sound_of
 from usagi.flows.editing.accepting import Answer
 from usagi.flows.editing.changing import Loaded, commit, load
@@ -41,6 +42,27 @@ def read_analysis(workspace: Workspace, solo_id: UUID, reader: Reader = Reader()
     loaded = load(workspace, solo_id)
     read = _analysed(workspace, loaded, reader)
     return view_analysis(read, loaded.solo, loaded.ground, _sounded(workspace, loaded), loaded.versions)
+
+
+def read_span(workspace: Workspace, solo_id: UUID, start: int, end: int, reader: Reader = Reader()) -> PhraseAnalysis:
+    """A selection read like a phrase. Raises : NotThere, when nothing is written in it."""
+    loaded = load(workspace, solo_id)
+    if not any(start <= note.tick < end for note in loaded.solo.notes):
+        raise NotThere("Nothing is written in what is marked.")
+    read = analyse_span(_analysed(workspace, loaded, reader), start, end)
+    return view_span(read, loaded.solo, loaded.ground, _sounded(workspace, loaded))
+
+
+def cut_suggested(workspace: Workspace, solo_id: UUID, reader: Reader = Reader()) -> Answer:
+    """Cut phrases over all notes that stand in none, as one edit. Raises : NotThere."""
+    loaded = load(workspace, solo_id)
+    made = suggest_phrases(loaded.solo, loaded.ground, new_id)
+    if not made:
+        raise NotThere("Every note stands in a phrase already.")
+    phrases = tuple(sorted((*loaded.solo.phrases, *made), key=lambda phrase: phrase.start))
+    return commit(
+        workspace, loaded, "cut phrases as suggested", reader, solo=loaded.solo.model_copy(update={"phrases": phrases})
+    )
 
 
 def read_why(workspace: Workspace, solo_id: UUID, note_id: str, reader: Reader = Reader()) -> WhyView:
