@@ -82,6 +82,8 @@ def _is_blue(name: str, slot: int, heard: Heard) -> bool:
 def scale_over(heard: Heard, key: Key) -> frozenset[int]:
     """The key's mode as pitch classes, with each core tone of a chord in place of the scale note of its letter.
 
+    The chord is spelled from the key, however it is written.
+
     >>> from usagi.core.harmony.heard import hear
     >>> from usagi.core.harmony.symbols import parse_chord
     >>> from usagi.core.pitch.keys import parse_key
@@ -93,7 +95,8 @@ def scale_over(heard: Heard, key: Key) -> frozenset[int]:
         own = key.diatonic_name(pitch_class)
         assert own is not None
         by_letter[own.letter] = pitch_class
+    root = key.name(heard.root.pitch_class)
     for slot, label in heard.core.items():
-        tone = spell_degree(heard.root, label, slot)
+        tone = spell_degree(root, label, slot)
         by_letter[tone.letter] = tone.pitch_class
     return frozenset(by_letter.values())

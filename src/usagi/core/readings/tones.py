@@ -77,7 +77,8 @@ def _by_tones(figure: Figure, kind: ReadingKind) -> list[Reading]:
     for i in np.flatnonzero((scores >= floor) & (covered * 2 > total)):
         by_tones.setdefault(sets.rows[i].tobytes(), []).append(int(i))
     outside = np.array([figure.key is not None and pc not in figure.key.pitch_classes for pc in range(12)], float)
-    chosen = [i for same in by_tones.values() for i in _named(same, sets, homes, sounding)]
+    base = homes[0] if homes else figure.sounds[0].pitch_class
+    chosen = [i for same in by_tones.values() for i in _named(same, sets, homes, sounding, base)]
     chosen.sort(
         key=lambda i: (
             -scores[i],
@@ -85,7 +86,8 @@ def _by_tones(figure: Figure, kind: ReadingKind) -> list[Reading]:
             sizes[i],
             float(sets.rows[i] @ outside),
             _unlike(sets.types[i][0], figure),
-            i,
+            i // 12,  # the order of the types, then up from the root that the phrase stands on
+            (sets.types[i][1] - base) % 12,
         )
     )
     if kind is ReadingKind.ARPEGGIO:  # a chord is heard when three of its tones are
@@ -102,12 +104,12 @@ def _unlike(name: str, figure: Figure) -> bool:
     return name == (MIXTURES[0] if minor else "bebop dorian")
 
 
-def _named(same: list[int], sets: _Sets, homes: list[int], sounding: NDArray[np.float64]) -> list[int]:
+def _named(same: list[int], sets: _Sets, homes: list[int], sounding: NDArray[np.float64], base: int) -> list[int]:
     """Of names for the same tones those from a root that the phrase stands on, else the one most sounded."""
     at_home = [i for i in same if sets.types[i][1] in homes]
     if at_home:
         return at_home
-    return [max(same, key=lambda i: (sounding[sets.types[i][1]], -i))]
+    return [max(same, key=lambda i: (sounding[sets.types[i][1]], -(i // 12), -((sets.types[i][1] - base) % 12)))]
 
 
 def _reading(figure: Figure, kind: ReadingKind, name: str, root: int, score: float) -> Reading:
