@@ -71,3 +71,27 @@ def test_a_module_of_the_core_has_neither_clock_nor_chance_nor_file(module: Path
 def test_what_would_be_found(source: str, fault: str) -> None:
     assert fault in list(faults(ast.parse(source), "meter/bars.py"))
     assert MODULES
+
+
+PAGE = Path(__file__).parents[2] / "web" / "src"
+MUSIC = re.compile(
+    r"%\s*12\b|\b(pentatonic|dorian|mixolydian|arpeggio|enclos\w+|anticipat\w+|core tone|pitch_?class\w*\s*[-+*%])",
+    re.IGNORECASE,
+)
+DRAWN = {"anticipation", "enclosure"}  # names of shapes, roles and choices, which the page draws and sends
+
+
+def computed(text: str) -> list[str]:
+    """What a page's source works out of music by itself."""
+    code = re.sub(r"/\*.*?\*/|//[^\n]*", "", text, flags=re.DOTALL)
+    return [m[0] for m in MUSIC.finditer(code) if m[0].lower() not in DRAWN]
+
+
+@pytest.mark.parametrize("path", sorted(p for p in PAGE.rglob("*.ts*") if "gen" not in p.name), ids=lambda p: p.name)
+def test_the_page_computes_no_music(path: Path) -> None:
+    assert computed(path.read_text()) == []
+
+
+@pytest.mark.parametrize("source", ["const slot = (midi - root) % 12;", 'scale === "E dorian"', "pitch_class + 7"])
+def test_music_in_the_page_would_be_seen(source: str) -> None:
+    assert computed(source)

@@ -12,6 +12,7 @@ export type Analysing = {
   readonly read: Schemas["AnalysisView"] | null;
   readonly tab: Tab;
   readonly chosen: string | null; // the key of the reading that lies on the neck
+  readonly marked: PhraseRead | null; // what is selected, read like a phrase
   readonly why: Schemas["WhyView"] | null; // of the note at the cursor
   readonly telling: boolean; // the teacher's own words are being typed
   readonly guides: boolean; // the next chord's third and seventh on the neck
@@ -22,6 +23,7 @@ export const useAnalysing = create<Analysing>(() => ({
   read: null,
   tab: "readings",
   chosen: null,
+  marked: null,
   why: null,
   telling: false,
   guides: false,
@@ -30,6 +32,9 @@ export const useAnalysing = create<Analysing>(() => ({
 export const analysingNow = useAnalysing.getState;
 export const setAnalysing = (change: Partial<Analysing>): void => useAnalysing.setState(change);
 export const forgetAnalysing = (): void => useAnalysing.setState(useAnalysing.getInitialState());
+
+/** What the panel tells of: what is marked, else the phrase at the cursor. */
+export const inView = ({ read, marked }: Analysing, tick: number): PhraseRead | null => marked ?? phraseAt(read, tick);
 
 /** The phrase that holds a tick, else the last that begins before it, else the first. */
 export const phraseAt = (read: Analysing["read"], tick: number): PhraseRead | null => {

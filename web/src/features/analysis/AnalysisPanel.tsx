@@ -1,7 +1,7 @@
 import { useState } from "react";
 import {
+  inView,
   type PhraseRead,
-  phraseAt,
   type Reading,
   readingInHand,
   setAnalysing,
@@ -15,17 +15,31 @@ import { capIn, keysOf } from "@/score/keymap";
 import { useLook } from "@/score/look";
 import { Button, Key } from "@/ui/parts";
 import { drawn } from "@/ui/signs";
-import { hear, keepWords, layOver, pickReading } from "./analysis";
+import { Select } from "@/ui/Select";
+import { cutSuggested, giveRole, hear, keepWords, layOver, pickReading } from "./analysis";
 import { ANALYSIS, type AnalysisCommand } from "./commands";
 import { ReadingNeck } from "./ReadingNeck";
 
+const ROLES = [
+  "chord tone",
+  "anticipation",
+  "enclosure",
+  "passing",
+  "approach",
+  "pedal",
+  "blue",
+  "tension",
+  "scale",
+  "outside",
+] as const;
 const TABS: readonly Tab[] = ["readings", "strong beats", "motifs", "feel"];
 
 /** The phrase at the cursor: told, read, and lying on the neck. */
 export function AnalysisPanel({ commands }: { commands: Commands }) {
-  const { read, tab, chosen, why, message } = useAnalysing();
-  const tick = useCursor((state) => state.cursor.tick);
-  const phrase = phraseAt(read, tick);
+  const state = useAnalysing();
+  const { read, tab, chosen, why, message } = state;
+  const tick = useCursor((cursor) => cursor.cursor.tick);
+  const phrase = inView(state, tick);
   const reading = readingInHand(phrase, chosen);
   if (phrase === null)
     return (
@@ -69,12 +83,12 @@ export function AnalysisPanel({ commands }: { commands: Commands }) {
 }
 
 function Told({ phrase, commands }: { phrase: PhraseRead; commands: Commands }) {
-  const { telling, read } = useAnalysing();
+  const { telling, read, marked } = useAnalysing();
   const offers = read?.offered.filter((one) => one.start < phrase.end && one.end > phrase.start) ?? [];
   return (
     <div className="flex flex-col gap-2">
       <h2 className="font-naming text-[20px] font-semibold">
-        {phrase.name || (phrase.id === null ? "The solo" : "Phrase")}
+        {phrase.name || (marked !== null ? "What is marked" : phrase.id === null ? "The solo" : "Phrase")}
       </h2>
       {telling && phrase.id !== null ? (
         <Words phrase={phrase} />
@@ -114,6 +128,11 @@ function Told({ phrase, commands }: { phrase: PhraseRead; commands: Commands }) 
           <Button size="small" onClick={() => hear(phrase.start, phrase.end)}>
             Hear it
           </Button>
+          {(read?.outside ?? 0) > 0 && (
+            <Button size="small" title="at rests, behind long notes, with the form" onClick={() => void cutSuggested()}>
+              Suggest phrases
+            </Button>
+          )}
         </div>
       )}
     </div>
@@ -191,6 +210,31 @@ function Why({ commands }: { commands: Commands }) {
           </li>
         ))}
       </ol>
+      <GivenRole note={why.note} shape={view?.shape ?? "none"} />
+    </div>
+  );
+}
+
+/** The teacher's role over the computed one. */
+function GivenRole({ note, shape }: { note: string; shape: string }) {
+  const given = useDocument((state) =>
+    Object.values(state.elements.choices).find((one) => one.kind === "role" && one.note === note),
+  );
+  if (!ROLES.some((role) => role === shape)) return null;
+  return (
+    <div className="flex flex-wrap items-center gap-2">
+      <Select
+        small
+        label="I call it"
+        options={ROLES.map((role) => ({ value: role, words: role }))}
+        value={shape}
+        onChoose={(role) => void giveRole(note, ROLES.find((one) => one === role) ?? null)}
+      />
+      {given !== undefined && (
+        <Button quiet size="small" onClick={() => void giveRole(note, null)}>
+          Leave it to the program
+        </Button>
+      )}
     </div>
   );
 }
@@ -234,13 +278,19 @@ function Readings({ phrase, inHand }: { phrase: PhraseRead; inHand: Reading | nu
 
 function StrongBeats({ phrase }: { phrase: PhraseRead }) {
   const { strong, weak } = phrase;
+  const views = useDocument((state) => state.views);
   return (
-    <div className="flex flex-col gap-2 border-t border-rule pt-2 text-[16px]">
+    <div className="flex min-h-0 flex-col gap-2 overflow-y-auto border-t border-rule pt-2 text-[16px]">
       <p>
         {strong.of === 0
           ? "No note lies on a beat."
           : `${strong.hit} of ${strong.of} beats that sound carry a chord tone.`}
       </p>
+      {strong.notes.length > 0 && (
+        <p className="text-[14px] text-ink-2">
+          At {[...new Set(strong.notes.map((id) => views[id]?.where ?? ""))].filter(Boolean).join(", ")}.
+        </p>
+      )}
       <p>
         {weak.of === 0
           ? "There are no approach notes."

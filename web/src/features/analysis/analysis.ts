@@ -3,8 +3,8 @@ import { api, sentence, take, type Schemas } from "@/api/client";
 import {
   analysingNow,
   forgetAnalysing,
+  inView,
   type PhraseRead,
-  phraseAt,
   type Reading,
   readingInHand,
   setAnalysing,
@@ -17,6 +17,7 @@ import { playerNow } from "@/score/playing";
 import { hint } from "@/score/saving";
 import { request, settled } from "@/score/sending";
 
+type Role = NonNullable<Schemas["RoleRequest"]["role"]>;
 const SOON_MS = 120;
 
 const path = () => ({ path: { solo_id: openDocument().bench?.solo_id ?? "" } });
@@ -36,10 +37,45 @@ export const readAgain = async (): Promise<void> => {
     const read = analysisOf(await take(api.GET("/api/solos/{solo_id}/analysis", { params })));
     if (number !== asked) return;
     setAnalysing({ read, message: "" });
+    void readMarked();
     if (analysingNow().why !== null) void askWhy();
   } catch (fault) {
     if (number === asked) setAnalysing({ message: sentence(fault) });
   }
+};
+
+/** What is marked is read like a phrase. */
+const readMarked = async (): Promise<void> => {
+  const { selection } = useCursor.getState();
+  if (selection === null) {
+    setAnalysing({ marked: null });
+    return;
+  }
+  try {
+    const span = { start: selection.from, end: selection.to };
+    const params = { ...path(), query: { ...query(), ...span } };
+    const marked = await take(api.GET("/api/solos/{solo_id}/analysis/span", { params }));
+    if (useCursor.getState().selection === selection) setAnalysing({ marked });
+  } catch {
+    setAnalysing({ marked: null }); // nothing is written there
+  }
+};
+
+/** Phrases over all notes that stand in none. */
+export const cutSuggested = async (): Promise<void> => {
+  const done = await request((solo_id) =>
+    take(api.POST("/api/solos/{solo_id}/analysis/phrases", { params: { path: { solo_id }, query: query() } })),
+  );
+  if (done) await readAgain();
+};
+
+/** Give a note a role over the computed one; null leaves it to the program again. */
+export const giveRole = async (note: string, role: Role | null): Promise<void> => {
+  const body = { note, role };
+  const done = await request((solo_id) =>
+    take(api.POST("/api/solos/{solo_id}/analysis/role", { params: { path: { solo_id }, query: query() }, body })),
+  );
+  if (done) await readAgain();
 };
 
 /** While the stage is open its readings follow what is written, and the reasons follow the cursor. */
@@ -51,6 +87,7 @@ export const followReading = (): (() => void) => {
   });
   const moved = useCursor.subscribe((now, before) => {
     if (now.cursor.tick !== before.cursor.tick) setAnalysing({ chosen: null, telling: false });
+    if (now.selection !== before.selection) void readMarked();
     if (analysingNow().why !== null && (now.cursor !== before.cursor || now.picked !== before.picked)) void askWhy();
   });
   void readAgain();
@@ -63,7 +100,7 @@ export const followReading = (): (() => void) => {
   };
 };
 
-export const phraseInHand = (): PhraseRead | null => phraseAt(analysingNow().read, atHand().cursor.tick);
+export const phraseInHand = (): PhraseRead | null => inView(analysingNow(), atHand().cursor.tick);
 export const inHand = (): Reading | null => readingInHand(phraseInHand(), analysingNow().chosen);
 
 /** The reading after the one in hand, or before it. */
