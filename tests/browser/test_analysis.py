@@ -117,3 +117,30 @@ def test_both_places_of_a_motif_are_heard(page: Page, served) -> None:
     page.wait_for_timeout(300)
     second = page.locator(".loop-wash").bounding_box()
     assert first is not None and second is not None and first["x"] != second["x"]
+
+
+def test_phrases_are_suggested_a_selection_is_read_and_a_role_is_given(page: Page, served, new_solo) -> None:
+    made = new_solo("Two Lines", "| {key C major} C | Am7 |")
+    line = [(0, 5, 1), (1, 6, 1), (2, 5, 1), (3, 8, 1), (8, 5, 1), (9, 3, 1), (10, 5, 1), (11, 6, 1)]
+    notes = [
+        {"id": f"n{at}", "tick": at * 5_040, "ticks": ticks * 5_040, "string": 2, "fret": fret * 100}
+        for at, fret, ticks in line
+    ]
+    served.edit(made, [{"kind": "note", "id": one["id"], "before": None, "after": one} for one in notes])
+    open_analysis(page, made)
+    expect(phrase(page).get_by_role("heading")).to_have_text("The solo")
+    page.get_by_role("button", name="Suggest phrases").click()
+    expect(phrase(page).get_by_role("heading")).to_have_text("a")
+    assert [(one["name"], one["start"]) for one in served.stored(made)["phrases"]] == [("a", 0), ("b", 40_320)]
+    page.get_by_role("group", name="Strip").focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Digit9")  # why?
+    expect(phrase(page).get_by_role("list", name="Why")).to_contain_text("is a neighbour of it")
+    phrase(page).get_by_role("combobox", name="I call it").click()
+    page.get_by_role("option", name="outside", exact=True).click()
+    expect(phrase(page).get_by_role("list", name="Why")).to_contain_text("The teacher calls it: outside.")
+    phrase(page).get_by_role("button", name="Leave it to the program").click()
+    expect(phrase(page).get_by_role("list", name="Why")).not_to_contain_text("The teacher calls it")
+    page.keyboard.press("Escape")
+    page.goto(f"/solos/{made}/analysis?at=0&string=2&span=0-to-10080")
+    expect(phrase(page).get_by_role("heading")).to_have_text("What is marked")

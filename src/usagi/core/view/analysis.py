@@ -282,15 +282,23 @@ def _chord_degrees(kind: str) -> list[str]:
 def _title(reading: Reading) -> str:
     match reading.kind:
         case ReadingKind.GRIP if reading.family in ("shell", "triad"):
-            return f"{reading.root} {reading.type} {reading.family}, fret {reading.fret}"
+            return f"{_chord(reading)} {reading.family}, fret {reading.fret}"
         case ReadingKind.GRIP:
-            return f"{reading.root} {reading.type}, {reading.family} shape, fret {reading.fret}"
+            return f"{_chord(reading)}, {reading.family} shape, fret {reading.fret}"
         case ReadingKind.PATTERN:
             return reading.key.removeprefix("pattern ")
         case _ if reading.type == "triad pair":
-            return f"{reading.root} and {reading.pair}"
+            return reading.key.removeprefix("arpeggio ").replace(" + ", " and ")
+        case ReadingKind.ARPEGGIO:
+            return _chord(reading)
         case _:
             return f"{reading.root} {reading.type}"
+
+
+def _chord(reading: Reading) -> str:
+    """A chord as it is written: D9, Am7; triads in words."""
+    spaced = reading.type in ("major", "minor", "augmented", "dim")
+    return f"{reading.root} {reading.type}" if spaced else f"{reading.root}{reading.type}"
 
 
 def _left(reading: Reading, notes: Mapping[str, Note]) -> str:

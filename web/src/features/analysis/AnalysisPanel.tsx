@@ -223,6 +223,7 @@ function GivenRole({ note, shape }: { note: string; shape: string }) {
   if (!ROLES.some((role) => role === shape)) return null;
   return (
     <div className="flex flex-wrap items-center gap-2">
+      <span className="text-ink-2">I call it</span>
       <Select
         small
         label="I call it"
