@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import io
+
+import numpy as np
+import soundfile
 from fastapi.testclient import TestClient
 
 from asking import edit, note, opened, send, started, write
@@ -121,3 +125,22 @@ def test_the_demo_is_read_phrase_by_phrase(client: TestClient, workspace: Worksp
     ]  # fmt: skip
     assert all(phrase["readings"] and phrase["says"] for phrase in found["phrases"])
     assert {"approach", "passing", "common tone", "motif"} <= {path["kind"] for path in found["paths"]}
+
+
+def test_the_writing_is_heard_over_its_chords_and_over_other_changes(client: TestClient) -> None:
+    solo = phrased(client)
+
+    def level(pitch: float, **asked: object) -> float:
+        """How loud a pitch is in the first bar."""
+        params = {"start": 0, "end": 96_000, "hear": "chords"} | asked
+        answer = client.get(f"/api/solos/{solo}/piece", params=params)  # type: ignore[arg-type]
+        assert answer.status_code == 200, answer.text
+        sound = soundfile.read(io.BytesIO(answer.content), always_2d=True)[0].mean(axis=1)
+        hz = 440 * 2 ** ((pitch - 69) / 12)
+        return float(np.abs(np.exp(-2j * np.pi * hz * np.arange(len(sound)) / 48_000) @ sound))
+
+    low_g, low_e = 43, 40
+    assert level(low_g) > 4 * level(low_g, hear="writing") and level(low_g) > 4 * level(low_e)
+    body = {"start": 0, "end": 8 * EIGHTH, "text": "Em7", "name": "relative"}
+    assert client.post(f"/api/solos/{solo}/other-changes", json=body).status_code == 200
+    assert level(low_e) > 4 * level(low_g)

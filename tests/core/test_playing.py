@@ -5,13 +5,16 @@ from __future__ import annotations
 import pytest
 from hypothesis import given
 
-from strategies import QUARTER, documents, sequential_ids
+from strategies import QUARTER, chord_symbols, documents, ground_on, sequential_ids
 from usagi.core.audio import RATE_HZ
 from usagi.core.chart.text import read_chart
-from usagi.core.document.elements import Dynamic, Note, Phrase
+from usagi.core.document.elements import ChangesChoice, Dynamic, Note, OtherChord, Phrase
 from usagi.core.document.pitches import stages, written_pitch
 from usagi.core.document.solo import Anchor, Ground, GroundSettings, OwnFeel, Solo, SoloSettings
 from usagi.core.formats.document_json import SoloDocument
+from usagi.core.harmony.heard import hear
+from usagi.core.harmony.symbols import parse_chord
+from usagi.core.playing.chord_line import chord_events, voicing
 from usagi.core.playing.loops import count_in, loop_span, whole_bars
 from usagi.core.playing.strings import string_events
 from usagi.core.playing.timing import expected_seconds
@@ -162,3 +165,30 @@ def test_what_rings_behind_a_slide_falls_while_the_slide_climbs() -> None:
     climbing = [midi for _, midi in events[2].curve]
     assert climbing[0] == pytest.approx(59 + 23.9, abs=0.1) and climbing[-1] == pytest.approx(59 + 12)
     assert climbing == sorted(climbing, reverse=True) and len(climbing) > 10
+
+
+@given(chord_symbols)
+def test_a_chord_under_a_line_holds_its_own_tones_with_its_root_below(symbol: str) -> None:
+    heard = hear(parse_chord(symbol))
+    if heard is None:
+        return
+    low, *upper = voicing(heard)
+    assert low % 12 == heard.root.pitch_class and all(low < midi for midi in upper)
+    assert {(midi - low) % 12 for midi in upper} <= set(heard.semitones)
+    assert len(upper) <= 4
+
+
+def test_chords_are_struck_at_changes_and_bar_lines_and_other_changes_take_their_place() -> None:
+    ground = ground_on("| C Am | F |", bars=2)
+    laid = ChangesChoice(id="l", start=40_320, end=80_640, name="late", chords=(OtherChord(tick=40_320, symbol="D7"),))
+    solo = Solo(settings=SoloSettings(last_bar=2))
+
+    def roots(one: Solo) -> list[tuple[float, int]]:
+        strokes: dict[float, int] = {}
+        for event in chord_events(one, ground):
+            if event.curve[0][1] < 52:
+                strokes[round(event.onset_s, 3)] = int(event.curve[0][1]) % 12
+        return sorted(strokes.items())
+
+    assert roots(solo) == [(0.0, 0), (1.0, 9), (2.0, 5)]
+    assert roots(solo.model_copy(update={"choices": (laid,)})) == [(0.0, 0), (1.0, 9), (2.0, 2)]

@@ -2785,10 +2785,10 @@ export interface components {
         /**
          * Hear
          * @description What is heard: the recording, the writing by the program's own guitar, the one left and the other right, both
-         *     together, or both in turns, bar by bar.
+         *     together, or both in turns, bar by bar; or the writing over its chords.
          * @enum {string}
          */
-        Hear: "recording" | "writing" | "beside" | "together" | "turns";
+        Hear: "recording" | "writing" | "beside" | "together" | "turns" | "chords";
         /**
          * Heard
          * @description What the sound said of a note when it was written: seconds, confidence 0 to 1, cents along the note.

@@ -2,7 +2,7 @@
 import { create } from "zustand";
 import type { Selection } from "./cursor";
 
-export type Hear = "recording" | "writing" | "beside" | "together" | "turns";
+export type Hear = "recording" | "writing" | "beside" | "together" | "turns" | "chords";
 /** Steps of speed as the server laid them; `bySelf` goes up after so many passes, else a key does. */
 export type Ladder = { readonly rungs: readonly number[]; readonly passes: number; readonly bySelf: boolean };
 /** Ticks of what loops, and its frames in the recording. */

@@ -23,6 +23,7 @@ from usagi.core.audio.voice import StringEvent, guitar
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.errors import UsagiError
 from usagi.core.pitch.names import parse_pitch
+from usagi.core.playing.chord_line import chord_events
 from usagi.core.playing.loops import CountIn, Loop, count_in, loop_span, whole_bars
 from usagi.core.playing.strings import slowed, string_events
 from usagi.flows.workspace import NotThere, Workspace
@@ -58,13 +59,17 @@ class Channels(StrEnum):
 
 class Hear(StrEnum):
     """What is heard: the recording, the writing by the program's own guitar, the one left and the other right, both
-    together, or both in turns, bar by bar."""
+    together, or both in turns, bar by bar; or the writing over its chords."""
 
     RECORDING = "recording"
     WRITING = "writing"
     BESIDE = "beside"
     TOGETHER = "together"
     TURNS = "turns"
+    CHORDS = "chords"
+
+
+VOICED = (Hear.WRITING, Hear.CHORDS)  # by the program's own guitar alone
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,17 +133,17 @@ def piece(
     if not 0 <= wanted.tail <= MOST_TAIL:
         raise PieceImpossible("The tail of a piece is at most one second.")
     with transaction(workspace.pool) as db:
-        source = source_of(db, workspace, solo_id, sounds=wanted.hear is not Hear.WRITING, state=state)
+        source = source_of(db, workspace, solo_id, sounds=wanted.hear not in VOICED, state=state)
     if wanted.number is not None and wanted.end < until:
         wanted = replace(wanted, end=min(until, _joint(workspace, source, wanted)))
     wanted = replace(wanted, number=None)
-    if source.recording is None:
+    if source.recording is None and wanted.hear is not Hear.CHORDS:
         wanted = replace(wanted, hear=Hear.RECORDING)  # without a recording the writing is all there is
-    if wanted.hear is Hear.WRITING:
+    if wanted.hear in VOICED:
         wav = _written_piece(workspace, source, wanted)
     else:
         wav = _stretched_piece(workspace, source, replace(wanted, hear=Hear.RECORDING, clicks=False), report)
-    if wanted.hear not in (Hear.RECORDING, Hear.WRITING):
+    if wanted.hear not in (Hear.RECORDING, *VOICED):
         wav = _both(wav, _written_piece(workspace, source, wanted), source.ground, wanted)
     if wanted.clicks:
         wav = _with_clicks(wav, source.ground, wanted)
@@ -147,7 +152,7 @@ def piece(
 
 def _joint(workspace: Workspace, source: Source, wanted: Piece) -> int:
     """The frame at which a piece within a playing ends; the writing alone can be cut anywhere."""
-    if source.recording is None or wanted.hear is Hear.WRITING:
+    if source.recording is None or wanted.hear in VOICED:
         return wanted.end
     first = wanted.end - JOINT_CONTEXT
     pcm = frames_of(workspace, source, first, wanted.end + JOINT_CONTEXT)
@@ -182,13 +187,16 @@ def _written_piece(workspace: Workspace, source: Source, wanted: Piece) -> bytes
     def make() -> bytes:
         speed = wanted.speed_permille / 1_000
         cents = source.ground.settings.offset_cents + wanted.cents
-        events = slowed(string_events(source.solo, source.ground), speed, cents / 100)
+        written = string_events(source.solo, source.ground)
+        if wanted.hear is Hear.CHORDS:
+            written = sorted([*written, *chord_events(source.solo, source.ground)], key=lambda event: event.onset_s)
+        events = slowed(written, speed, cents / 100)
         frames = piece_frames(wanted.end - wanted.start, wanted.speed_permille) + wanted.tail
         seam = round(SEAM_S * RATE_HZ)
         line = _line(events, wanted.start / RATE_HZ / speed - SEAM_S, seam + frames)
         return wav_bytes(to_stored(limited(joined(line[seam:], line[:seam]) if wanted.loop else line[seam:])))
 
-    plain = replace(wanted, clicks=False, hear=Hear.WRITING)
+    plain = replace(wanted, clicks=False, hear=wanted.hear if wanted.hear is Hear.CHORDS else Hear.WRITING)
     return workspace.cache.get(("voice", VOICE, source.written, plain), make)
 
 

@@ -128,6 +128,13 @@ function Told({ phrase, commands }: { phrase: PhraseRead; commands: Commands }) 
           <Button size="small" onClick={() => hear(phrase.start, phrase.end)}>
             Hear it
           </Button>
+          <Button
+            size="small"
+            title="the writing over the chords, other changes where they are laid"
+            onClick={() => hear(phrase.start, phrase.end, true)}
+          >
+            Over the chords
+          </Button>
           {(read?.outside ?? 0) > 0 && (
             <Button size="small" title="at rests, behind long notes, with the form" onClick={() => void cutSuggested()}>
               Suggest phrases

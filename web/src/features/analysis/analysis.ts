@@ -173,7 +173,9 @@ export const layOver = async (offer: Schemas["OfferedChanges"]): Promise<void> =
   if (done) await readAgain();
 };
 
-/** A span, looped and heard. */
-export const hear = (from: number, to: number): void => {
-  void playerNow()?.loopOver({ from, to }, true);
+/** A span, looped and heard: the recording where there is one, or the writing over its chords. */
+export const hear = (from: number, to: number, overChords = false): void => {
+  const player = playerNow();
+  player?.setHear(overChords ? "chords" : "recording");
+  void player?.loopOver({ from, to }, true);
 };

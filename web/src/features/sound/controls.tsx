@@ -14,6 +14,7 @@ const HEARD = {
   beside: "both, apart",
   together: "both",
   turns: "bar by bar",
+  chords: "over chords",
 } as const;
 const NUMBER = "h-8 rounded-[4px] border border-rule-2 bg-sheet px-1 text-ink";
 
@@ -168,7 +169,7 @@ export function HearAndVolume() {
       {sounds && (
         <button
           type="button"
-          title="the recording, the writing by the program's guitar, one left and one right, both together, or bar by bar in turns"
+          title="the recording, the writing by the program's guitar, one left and one right, both together, or bar by bar in turns; or the writing over its chords"
           className="flex h-8 items-center gap-1 whitespace-nowrap rounded-[4px] text-left hover:bg-sheet"
           onClick={() => perform(SOUND.hear)}
         >

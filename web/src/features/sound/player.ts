@@ -16,7 +16,7 @@ import { Engine, type Manner, type Plan } from "./engine";
 
 const RATE_HZ = 48_000;
 export const RUNGS = [250, 400, 500, 600, 700, 800, 900, 1_000, 1_100, 1_250] as const;
-const HEAR: readonly Hear[] = ["recording", "writing", "beside", "together", "turns"];
+const HEAR: readonly Hear[] = ["recording", "writing", "beside", "together", "turns", "chords"];
 const SLOWEST = 250;
 const FASTEST = 1_250;
 const STEP = 50;
