@@ -11,7 +11,7 @@ from pathlib import Path
 
 from benchmarks.figures import Figure
 
-PARTS = ["sound", "hearing", "fingering", "checking", "server", "page"]
+PARTS = ["sound", "hearing", "fingering", "checking", "analysis", "server", "page"]
 
 
 def parts(names: Iterable[str]) -> Iterable[Figure]:
@@ -32,6 +32,10 @@ def parts(names: Iterable[str]) -> Iterable[Figure]:
             from benchmarks import checking
 
             yield from checking.figures()
+        elif name == "analysis":
+            from benchmarks import analysis
+
+            yield from analysis.figures()
         elif name == "hearing":
             from benchmarks import hearing
 

@@ -69,11 +69,13 @@ def test_read_prints_every_note_and_reads_documents_one_after_another() -> None:
         "other_degree",
     }  # fmt: skip
     assert one["notes"][0]["lines"][0].keys() == {
-        "line", "shown", "heard_on", "chord", "degree", "role", "goal", "blue", "stages",
+        "line", "shown", "heard_on", "chord", "degree", "role", "goal", "blue", "marks", "says", "stages",
     }  # fmt: skip
     both = lanterns.read_text() + gull.read_text()
     assert usagi("read", "--json", stdin=both).stdout.splitlines() == lines
-    assert len(usagi("read", gull).stdout.splitlines()) == len(two["notes"]) + 1
+    table, *phrases = usagi("read", gull).stdout.split("\n\n")
+    assert len(table.splitlines()) == len(two["notes"]) + 1
+    assert [told.partition(":")[0] for told in phrases] == [phrase["name"] for phrase in two["phrases"]]
 
 
 def test_read_refuses_in_one_sentence(tmp_path: Path) -> None:

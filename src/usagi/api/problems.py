@@ -33,6 +33,7 @@ STATUS = {
     "no-six-string": 422,
     "figure-impossible": 422,
     "other-changes-impossible": 422,
+    "scale-unreadable": 422,
     "hints-impossible": 422,
     "no-shape": 422,
     "pitches-unreadable": 422,

@@ -28,7 +28,12 @@ describe("paths under the degrees", () => {
       [1, false],
     ]);
   });
-  it("leave motifs to the phrase", () => {
-    expect(layPaths([path(0, 9, "as in bar 1", "motif")], (tick) => tick, 2)).toEqual([]);
+  it("give way to no motif", () => {
+    const laid = layPaths([path(0, 9, "as in bar 1", "motif"), path(5, 20), path(8, 30)], (tick) => tick, 2);
+    expect(laid.map(({ path: { kind }, said }) => [kind, said])).toEqual([
+      ["approach", true],
+      ["approach", true],
+      ["motif", false],
+    ]);
   });
 });

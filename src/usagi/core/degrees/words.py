@@ -182,6 +182,7 @@ def _more(note: Note, reading: NoteReading, elsewhere: Sequence[Place], question
     line = reading.lines[0]
     if line.role is Role.ANTICIPATION and reading.other_degree is not None:
         text += f" It anticipates {line.heard_on}; over {line.chord} it is the {reading.other_degree}."
+    text += _role_words(reading)
     for held in reading.held:
         text += f" Held over {held.chord} it becomes the {held.degree}."
     if elsewhere:
@@ -190,6 +191,16 @@ def _more(note: Note, reading: NoteReading, elsewhere: Sequence[Place], question
         answers = f" ({', or '.join(question.answers)}?)" if question.answers else ""
         text += f" Question: {question.words}{answers}"
     return text
+
+
+def _role_words(reading: NoteReading) -> str:
+    """What the shown line makes of the note, where its degree alone does not tell."""
+    line = next(line for line in reading.lines if line.shown)
+    plain = {Role.BLUE: "a blue note", Role.TENSION: "a tension", Role.SCALE: "a scale note", Role.OUTSIDE: "outside"}
+    if line.role is None or line.role in (Role.CHORD_TONE, Role.ANTICIPATION):
+        return ""
+    words = plain.get(line.role, line.says)
+    return f" {words[0].upper()}{words[1:]}" + "".join(f", {mark}" for mark in line.marks) + "."
 
 
 def other_places(note: Note, reading: NoteReading, settings: SoloSettings) -> list[Place]:

@@ -117,7 +117,7 @@ def _row(note: Note, reading: NoteReading) -> dict[str, Any]:
         }
         for line in reading.lines
     ]
-    return {
+    row = {
         "id": note.id,
         "where": reading.where,
         "tick": note.tick,
@@ -130,8 +130,8 @@ def _row(note: Note, reading: NoteReading) -> dict[str, Any]:
         "degree": reading.degree,
         "key_degree": reading.key_degree,
         "other_degree": reading.other_degree,
-        "overruled": None if reading.overruled is None else reading.overruled._asdict(),
     }
+    return row if reading.overruled is None else row | {"overruled": reading.overruled._asdict()}
 
 
 COLUMNS = ("where", "string", "fret", "name", "heard on", "degree", "key", "other", "role")

@@ -267,7 +267,7 @@ def _reading(reading: Reading, phrase: PhraseRead, settings: SoloSettings, notes
         left=_left(reading, notes),
         left_out=reading.left_out,
         degrees=reading.degrees,
-        also=reading.pair,
+        also=_also(reading),
         picked=reading.key in phrase.picked,
         places=places,
         classes=classes,
@@ -293,6 +293,13 @@ def _title(reading: Reading) -> str:
             return _chord(reading)
         case _:
             return f"{reading.root} {reading.type}"
+
+
+def _also(reading: Reading) -> str:
+    """Other names for the same notes."""
+    if len(reading.roots) > 1:
+        return "the same notes from " + ", ".join(reading.roots[1:])
+    return "" if reading.type == "triad pair" else reading.pair
 
 
 def _chord(reading: Reading) -> str:

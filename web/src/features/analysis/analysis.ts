@@ -16,6 +16,7 @@ import { useLook } from "@/score/look";
 import { playerNow } from "@/score/playing";
 import { hint } from "@/score/saving";
 import { request, settled } from "@/score/sending";
+import { shownNow, useShown } from "@/score/shown";
 
 type Role = NonNullable<Schemas["RoleRequest"]["role"]>;
 const SOON_MS = 120;
@@ -78,14 +79,23 @@ export const giveRole = async (note: string, role: Role | null): Promise<void> =
   if (done) await readAgain();
 };
 
-/** While the stage is open its readings follow what is written, and the reasons follow the cursor. */
+/** While the stage is open its readings follow what is written, and the reasons the cursor; other stages do not ask. */
 export const followReading = (): (() => void) => {
+  let stale = false;
   const written = useDocument.subscribe((now, before) => {
     if (now.elements === before.elements && now.grid === before.grid) return;
+    stale = shownNow().stage !== "analysis";
+    if (stale) return;
     clearTimeout(soon);
     soon = setTimeout(() => void readAgain(), SOON_MS);
   });
+  const opened = useShown.subscribe((now, before) => {
+    if (now.stage === before.stage || now.stage !== "analysis" || !stale) return;
+    stale = false;
+    void readAgain();
+  });
   const moved = useCursor.subscribe((now, before) => {
+    if (shownNow().stage !== "analysis") return;
     if (now.cursor.tick !== before.cursor.tick) setAnalysing({ chosen: null, telling: false });
     if (now.selection !== before.selection) void readMarked();
     if (analysingNow().why !== null && (now.cursor !== before.cursor || now.picked !== before.picked)) void askWhy();
@@ -93,6 +103,7 @@ export const followReading = (): (() => void) => {
   void readAgain();
   return () => {
     written();
+    opened();
     moved();
     asked += 1;
     clearTimeout(soon);

@@ -247,7 +247,7 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
                 />
               );
             })}
-          <Paths x={x} near={near} lanes={lanes} />
+          <Paths axis={axis} near={near} lanes={lanes} />
           <FeelMarks near={near} lanes={lanes} notes={notes} pxPerS={axis.pxPerS} />
         </>
       )}

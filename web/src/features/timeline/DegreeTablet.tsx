@@ -83,7 +83,7 @@ export const DegreeTablet = memo(function DegreeTablet({
       {tablet && LEADING.has(view.shape) && (
         <path
           data-leads={view.shape}
-          d={`M${left + 2} ${y + HEIGHT - 1}H${left + width}l7 -7`}
+          d={`M${left + 1} ${y + HEIGHT - 1}H${left + width - 7}l6 -6`}
           fill="none"
           className="stroke-ink"
           strokeWidth={1.8}

@@ -1,24 +1,26 @@
 import { useMemo } from "react";
 import { useAnalysing } from "@/score/analysis";
-import { type LaidPath, layPaths } from "@/score/paths";
+import { type LaidPath, pathsOn } from "@/score/paths";
+import type { Axis } from "@/score/axis";
+import { useDocument } from "@/score/document";
 import type { Lanes } from "@/score/layout";
 import { PATH } from "@/score/layout";
 import type { Placed } from "@/score/view";
 import { drawn } from "@/ui/signs";
 
 type Props = {
-  readonly x: (tick: number) => number;
+  readonly axis: Axis;
   readonly near: (left: number, right: number) => boolean;
   readonly lanes: Lanes;
 };
 
 /** Where notes lead: brackets to their goal, arcs over a change of chord, with words. */
-export function Paths({ x, near, lanes }: Props) {
+export function Paths({ axis, near, lanes }: Props) {
   const paths = useAnalysing((state) => state.read?.paths);
-  const laid = useMemo(() => layPaths(paths ?? [], x, PATH.rows), [paths, x]);
-  if (lanes.paths === null) return null;
+  const grid = useDocument((state) => state.grid);
+  if (lanes.paths === null || paths === undefined) return null;
   const top = lanes.paths;
-  return laid
+  return pathsOn(paths, axis, grid, PATH.rows)
     .filter((one) => near(one.x, Math.max(one.endX, one.x + 180)))
     .map((one) => <PathMark key={`${one.path.kind} ${one.path.tick} ${one.path.end}`} laid={one} top={top} />);
 }
@@ -27,6 +29,7 @@ function PathMark({ laid, top }: { laid: LaidPath; top: number }) {
   const { path, x, endX, row, said } = laid;
   const y = top + row * PATH.row;
   const across = path.kind === "guide-tone move" || path.kind === "common tone" || path.kind === "half-step shift";
+  if (path.kind === "motif" && !said) return null;
   const dress = across ? "fill-pick" : "fill-ink-2";
   return (
     <g data-path={path.kind}>
@@ -41,7 +44,13 @@ function PathMark({ laid, top }: { laid: LaidPath; top: number }) {
           <circle cx={endX} cy={y} r={3.4} className="fill-pick" />
         </>
       ) : (
-        <path d={`M${x} ${y}v7H${endX}v-7`} fill="none" className="stroke-ink" strokeWidth={1.8} />
+        <path
+          d={`M${x} ${y}v7H${endX}v-7`}
+          fill="none"
+          className={path.kind === "motif" ? "stroke-ink-3" : "stroke-ink"}
+          strokeWidth={1.8}
+          strokeDasharray={path.kind === "motif" ? "2 3" : undefined}
+        />
       )}
       {said && (
         <text x={x - 2} y={y + 24} fontSize={13} fontWeight={across ? 700 : 400} className={dress}>
@@ -58,7 +67,7 @@ export function FeelMarks({
   lanes,
   notes,
   pxPerS,
-}: Omit<Props, "x"> & { notes: readonly Placed[]; pxPerS: number }) {
+}: Omit<Props, "axis"> & { notes: readonly Placed[]; pxPerS: number }) {
   const phrases = useAnalysing((state) => state.read?.phrases);
   const heard = useMemo(
     () => new Map((phrases ?? []).flatMap((phrase) => phrase.feel.notes.map((one) => [one.note, one] as const))),
