@@ -229,7 +229,7 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
             <NeckNote key={note.id} placed={note} neck={lanes.neck} pxPerS={axis.pxPerS} density={density} />
           ))}
           <FindingEdges x={x} near={near} lanes={lanes} notes={notes} />
-          <Loudness x={x} near={near} lanes={lanes} notes={notes} />
+          {lanes.paths === null && <Loudness x={x} near={near} lanes={lanes} notes={notes} />}
           {density !== "strokes" &&
             notes.map((note) => {
               const together = notes.filter((other) => other.note.tick === note.note.tick);

@@ -53,7 +53,7 @@ const placed = (note: Partial<Note>, view: Partial<NoteView>, before: Placed["be
 function Degree({ view, says }: { view: Partial<NoteView>; says: string }) {
   return (
     <Row says={says}>
-      <svg width={DEGREE_WIDTH} height={70} aria-hidden>
+      <svg width={DEGREE_WIDTH} height={view.other === undefined ? 48 : 68} aria-hidden>
         <DegreeTablet placed={placed({}, view)} y={4} stackIndex={0} stackSize={1} rows={1} heldX={(tick) => tick} />
       </svg>
     </Row>
