@@ -167,3 +167,18 @@ def test_a_chromatic_approach_is_spelled_from_its_goal() -> None:
     solo, ground = written(["{key C major} C", "Gb G Ab G C# D# E"])
     assert [reading.name for reading in read_notes(solo, ground)][:4] == ["F#4", "G4", "Ab4", "G4"]
     assert [reading.name for reading in read_notes(solo, ground)][5] == "D#5"
+
+
+@given(moves=MOVES, cut=st.integers(1, 29))
+def test_a_phrase_that_is_cut_is_read_on_as_it_is_read_afresh(moves: list[tuple[int, int, int]], cut: int) -> None:
+    notes = lines(moves)
+    border = notes[min(cut, len(notes) - 1)].tick
+    if not border:
+        return
+    ground = ground_on(chart(0, 0))
+    solo = Solo(settings=SoloSettings(last_bar=8), notes=notes)
+    before = analyse(solo, ground)
+    halves = (Phrase(id="a", start=0, end=border), Phrase(id="b", start=border, end=notes[-1].end))
+    parted = solo.model_copy(update={"phrases": halves, "choices": (RoleChoice(id="r", note="n0", role="outside"),)})
+    now, afresh = analyse(parted, ground, before=before), analyse(parted, ground)
+    assert now.readings.notes == afresh.readings.notes and now.phrases == afresh.phrases

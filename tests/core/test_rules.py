@@ -63,7 +63,7 @@ def test_random_edits_are_refused_or_leave_a_solo_that_holds_together(
         assert all(a.end <= b.tick for a, b in itertools.pairwise(line))
     assert all(a.end <= b.start for a, b in zip(solo.phrases, solo.phrases[1:], strict=False))
     assert all(0 <= bar.filled <= 1 for bar in coverage(solo, ground))
-    assert 0 <= progress(coverage(solo, ground), ground).notes <= 1
+    assert 0 <= progress(coverage(solo, ground), solo, ground).notes <= 1
     back = put_together(apply(take_apart(solo), [change.inverse() for change in reversed(done)]))
     assert back == start
 

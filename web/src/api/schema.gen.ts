@@ -1560,8 +1560,6 @@ export interface components {
         };
         /** AnalysisView */
         AnalysisView: {
-            /** Done */
-            done: number;
             /** Guides */
             guides: components["schemas"]["GuideView"][];
             /** Offered */
@@ -3691,9 +3689,12 @@ export interface components {
         };
         /**
          * Progress
-         * @description How far each stage is, 0 to 1. Ground: bars of the solo that the chart reaches; notes: bars written whole.
+         * @description How far each stage is, 0 to 1. Ground: bars of the solo that the chart reaches; notes: bars written whole;
+         *     analysis: phrases of which a reading is picked.
          */
         Progress: {
+            /** Analysis */
+            analysis: number;
             /** Ground */
             ground: number;
             /** Notes */

@@ -1,6 +1,5 @@
 import { Link } from "react-router";
 import { LeftOutButton } from "@/features/notes/LeftOutDialog";
-import { useAnalysing } from "@/score/analysis";
 import { useChecking } from "@/score/checking";
 import { perform } from "@/score/commands";
 import { atHand, goTo } from "@/score/cursor";
@@ -24,9 +23,8 @@ export function Header({ soloId, stage }: { soloId: string; stage: string }) {
   const bench = useDocument((state) => state.bench);
   const earlier = useDocument((state) => state.past);
   const checked = useChecking((state) => state.check?.done ?? 0);
-  const read = useAnalysing((state) => state.read?.done ?? 0);
   if (bench === null) return null;
-  const done = { ...bench.progress, check: checked, analysis: read };
+  const done = { ...bench.progress, check: checked };
   const subtitle = [bench.solo.settings.player, bench.solo.settings.title].filter(Boolean).join(" · ");
   return (
     <header className="flex min-h-[56px] flex-wrap items-center gap-x-6 border-b border-rule px-5 max-sm:gap-x-3">

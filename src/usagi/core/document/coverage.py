@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from usagi.core.document.elements import Note, Rest
+from usagi.core.document.elements import Note, ReadingChoice, Rest
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.techniques import Sure
 
@@ -66,19 +66,23 @@ def _covered(spans: _Pairs, edges: _Pairs) -> list[int]:
 
 @dataclass(frozen=True, slots=True)
 class Progress:
-    """How far each stage is, 0 to 1. Ground: bars of the solo that the chart reaches; notes: bars written whole."""
+    """How far each stage is, 0 to 1. Ground: bars of the solo that the chart reaches; notes: bars written whole;
+    analysis: phrases of which a reading is picked."""
 
     ground: float
     notes: float
+    analysis: float
 
 
-def progress(bars: list[BarCoverage], ground: Ground) -> Progress:
-    """The stages' lines, from the fill of the solo's bars."""
+def progress(bars: list[BarCoverage], solo: Solo, ground: Ground) -> Progress:
+    """The stages' lines, from the fill of the solo's bars and what was picked."""
+    picked = {choice.phrase for choice in solo.choices if isinstance(choice, ReadingChoice)}
+    read = len(picked) / len(solo.phrases) if solo.phrases else 0.0
     if not bars:
-        return Progress(0.0, 0.0)
+        return Progress(0.0, 0.0, read)
     reached = ground.timeline.played
     charted = sum(bar.bar in reached or bar.bar == 0 for bar in bars) if reached else 0
-    return Progress(charted / len(bars), sum(bar.filled >= 1 for bar in bars) / len(bars))
+    return Progress(charted / len(bars), sum(bar.filled >= 1 for bar in bars) / len(bars), read)
 
 
 def next_step(coverages: list[BarCoverage], open_questions: int) -> str:

@@ -41,7 +41,7 @@ def voicing(heard: Heard) -> list[int]:
     """MIDI pitches of a chord: its root low, then its third, seventh and what else it holds, rising.
 
     >>> voicing(hear(parse_chord("Am7")))
-    [45, 55, 60, 64]
+    [45, 52, 55, 60]
     """
     root = heard.root.pitch_class
     low = LOW_E + (root - LOW_E) % 12

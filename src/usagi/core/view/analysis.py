@@ -137,7 +137,6 @@ class GuideView(Value):
 
 class AnalysisView(Value):
     versions: dict[str, int]
-    done: float
     phrases: tuple[PhraseAnalysis, ...]
     paths: tuple[PathView, ...]
     offered: tuple[OfferedChanges, ...]
@@ -164,11 +163,8 @@ def view_analysis(
     phrases = tuple(
         _phrase(phrase, tellings.get(phrase.id or ""), solo, ground, heard, notes) for phrase in read.phrases
     )
-    own = [phrase for phrase in phrases if phrase.id is not None]
-    picked = sum(any(reading.picked for reading in phrase.readings) for phrase in own)
     return AnalysisView(
         versions=dict(versions),
-        done=picked / len(own) if own else 0.0,
         phrases=phrases,
         paths=tuple(sorted(_paths(read, notes), key=lambda path: (path.tick, path.end))),
         offered=tuple(

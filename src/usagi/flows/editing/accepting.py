@@ -152,7 +152,7 @@ def _take(
         strip=view_strip(ground, reader) if ground is not ground_before or missed else None,
         tables=view_tables(solo) if solo.settings != solo_before.settings or missed else None,
         violations=violations(solo, ground),
-        progress=progress(coverages[solo_id] if solo_id in coverages else coverage(solo, ground), ground),
+        progress=progress(coverages[solo_id] if solo_id in coverages else coverage(solo, ground), solo, ground),
         history=past,
         messages=[*(sentence for work in works.values() for sentence in work.messages), *messages],
     )

@@ -63,7 +63,7 @@ def open_bench(workspace: Workspace, solo_id: UUID, reader: Reader = Reader(), s
         tables=view_tables(solo),
         views=workspace.views((solo_id, solo_version, solo), (ground_id, ground_version, ground), reader).notes,
         violations=violations(solo, ground),
-        progress=progress(coverage(solo, ground), ground),
+        progress=progress(coverage(solo, ground), solo, ground),
         history=past,
     )
 

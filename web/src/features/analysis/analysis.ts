@@ -81,11 +81,13 @@ export const giveRole = async (note: string, role: Role | null): Promise<void> =
 
 /** While the stage is open its readings follow what is written, and the reasons the cursor; other stages do not ask. */
 export const followReading = (): (() => void) => {
-  let stale = false;
+  let stale = true;
   const written = useDocument.subscribe((now, before) => {
     if (now.elements === before.elements && now.grid === before.grid) return;
-    stale = shownNow().stage !== "analysis";
-    if (stale) return;
+    if (shownNow().stage !== "analysis") {
+      stale = true;
+      return;
+    }
     clearTimeout(soon);
     soon = setTimeout(() => void readAgain(), SOON_MS);
   });
@@ -100,7 +102,7 @@ export const followReading = (): (() => void) => {
     if (now.selection !== before.selection) void readMarked();
     if (analysingNow().why !== null && (now.cursor !== before.cursor || now.picked !== before.picked)) void askWhy();
   });
-  void readAgain();
+  if (shownNow().stage === "analysis") void readAgain();
   return () => {
     written();
     opened();
