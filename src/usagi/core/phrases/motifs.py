@@ -102,14 +102,9 @@ def _inside(
                 if earlier:
                     m, i = max(earlier)
                     most = min(LONGEST, len(lines[m]) - i, len(line) - j, j - i if m == n else LONGEST)
-                    length = max(k for k in range(INSIDE, most + 1) if _like(lines[m][i : i + k], line[j : j + k]))
+                    length = _extent(lines[m][i : i + most], line[j : j + most])
                     first, figure = tuple(lines[m][i : i + length]), tuple(line[j : j + length])
-                    change = next(
-                        change
-                        for change, wanted in _sought(figure, ground, None)
-                        if set(wanted) & set(_kept(first, ground, None))
-                    )
-                    yield _relation(first, figure, change, ground)
+                    yield _relation(first, figure, _named(first, figure, ground), ground)
                     after = j + length
             for key in keys:
                 seen.setdefault(key, []).append((n, j))
@@ -126,8 +121,36 @@ def _inside_keys(figure: Figure) -> list[tuple[Any, ...]]:
     return keys
 
 
-def _like(one: Sequence[Sound], other: Sequence[Sound]) -> bool:
-    return bool(set(_inside_keys(tuple(one))) & set(_inside_keys(tuple(other))))
+def _extent(one: Sequence[Sound], other: Sequence[Sound]) -> int:
+    """How many notes go alike in rhythm and intervals, or in rhythm, contour and degrees."""
+    lengths = [0, 0]
+    for by, alike in enumerate((_moves_alike, _stands_alike)):
+        for k, (a, b) in enumerate(zip(one, other, strict=True)):
+            begins = a.note.tick - one[0].note.tick == b.note.tick - other[0].note.tick
+            if not begins or not alike(one[max(0, k - 1)], a, other[max(0, k - 1)], b):
+                break
+            lengths[by] = k + 1
+    return max(lengths)
+
+
+def _moves_alike(before: Sound, a: Sound, other_before: Sound, b: Sound) -> bool:
+    return a.midi - before.midi == b.midi - other_before.midi
+
+
+def _stands_alike(before: Sound, a: Sound, other_before: Sound, b: Sound) -> bool:
+    rises, others = a.midi - before.midi, b.midi - other_before.midi
+    same_way = (rises > 0) == (others > 0) and (rises < 0) == (others < 0)
+    return bool(a.degree) and a.degree == b.degree and same_way
+
+
+def _named(one: Figure, other: Figure, ground: Ground) -> Change:
+    """The first kind that applies to figures of one rhythm, with the same intervals or degrees."""
+    if _pitches(one) == _pitches(other):
+        return Change.REPEATED if _place(one, ground) == _place(other, ground) else Change.DISPLACED
+    degrees = [sound.degree for sound in one]
+    if all(degrees) and degrees == [sound.degree for sound in other] and _contour(one) == _contour(other):
+        return Change.MOVED
+    return Change.TRANSPOSED
 
 
 def figures(sounds: Mapping[str, Sound], events: Events, ground: Ground) -> list[Figure]:

@@ -8,6 +8,9 @@ from __future__ import annotations
 from functools import cache
 from typing import Final, NamedTuple
 
+import numpy as np
+from numpy.typing import NDArray
+
 from usagi.core.document.solo import STANDARD, SoloSettings
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.pitch.names import Name
@@ -17,6 +20,7 @@ from usagi.core.readings.tones import CHORD_TYPES
 MOST: Final = 4
 LEAST_COVERED: Final = 0.5  # of the sounding ticks
 FEWEST_PLACES: Final = 3
+FRETS, HIGHEST_OFFSET = 36, 6
 # Frets of each open chord from string 6 to string 1; x is not played.
 OPEN_CHORDS: Final = {
     "C": {"major": "x32010", "7": "x32310", "maj7": "x32000", "minor": "x310 1x", "m7": "x313 1x", "9": "x32333"},
@@ -87,29 +91,45 @@ def _on_strings(
 def grip_readings(figure: Figure, settings: SoloSettings) -> list[Reading]:
     """The grips that lie under most of a phrase, best first; none on tunings of other intervals than standard."""
     tuning = settings.tuning
-    if len(tuning) != len(STANDARD) or len({a - b for a, b in zip(tuning, STANDARD, strict=True)}) > 1:
+    if (
+        not figure.sounds
+        or len(tuning) != len(STANDARD)
+        or len({a - b for a, b in zip(tuning, STANDARD, strict=True)}) > 1
+    ):
         return []
     total = figure.ticks
-    places: dict[tuple[int, int], int] = {}
+    ticks = np.zeros((len(STANDARD) + 1, FRETS + HIGHEST_OFFSET + 1))  # by string and fret
     for sound in figure.sounds:
-        if sound.note.fret is not None and sound.note.fret % HUNDREDTHS == 0:
-            place = (sound.note.string, sound.note.fret // HUNDREDTHS)
-            places[place] = places.get(place, 0) + sound.note.ticks
+        fret = sound.note.fret
+        if fret is not None and fret % HUNDREDTHS == 0 and fret <= FRETS * HUNDREDTHS:
+            ticks[sound.note.string, fret // HUNDREDTHS] += sound.note.ticks
+    places = int(np.count_nonzero(ticks))
+    shapes = _shapes()
+    here = ticks[shapes.strings[:, None, :], shapes.above[:, None, :] + np.arange(FRETS)[None, :, None]]
+    covered, used = here.sum(axis=2), np.count_nonzero(here, axis=2)
     found: list[tuple[float, int, int, Reading]] = []
-    for grip in grips():
-        bases = {fret - above for string, fret in places for s, above in grip.offsets if s == string}
-        for base in bases:
-            if base < 0:
-                continue
-            own = {(string, base + above) for string, above in grip.offsets}
-            covered = sum(ticks for place, ticks in places.items() if place in own)
-            used = len(own & places.keys())
-            if covered < LEAST_COVERED * total or used < min(FEWEST_PLACES, len(places)):
-                continue
-            score = 2.0 * covered - total
-            found.append((-score, grip.root_offset, len(own) - used, _reading(figure, settings, grip, base, score)))
+    for which, base in np.argwhere((covered >= LEAST_COVERED * total) & (used >= min(FEWEST_PLACES, places))):
+        grip = grips()[which]
+        score = 2.0 * float(covered[which, base]) - total
+        reading = _reading(figure, settings, grip, int(base), score)
+        found.append((-score, grip.root_offset, len(grip.offsets) - int(used[which, base]), reading))
     found.sort(key=lambda one: (*one[:3], one[3].key))
     return [reading for *_, reading in found[:MOST]]
+
+
+class _Shapes(NamedTuple):
+    """All grips as rows of strings and frets above the lowest; string 0 fills up what has fewer."""
+
+    strings: NDArray[np.intp]
+    above: NDArray[np.intp]
+
+
+@cache
+def _shapes() -> _Shapes:
+    widest = max(len(grip.offsets) for grip in grips())
+    rows = [[*grip.offsets, *[(0, 0)] * (widest - len(grip.offsets))] for grip in grips()]
+    both = np.array(rows, np.intp)
+    return _Shapes(both[:, :, 0], both[:, :, 1])
 
 
 def _reading(figure: Figure, settings: SoloSettings, grip: Grip, base: int, score: float) -> Reading:
