@@ -140,7 +140,7 @@ def test_recording_and_writing_are_heard_in_turns_at_a_finding(page: Page, serve
     until(page, "window.heard.level() > 0.003")
     ways = page.get_by_role("group", name="Hear")
     expect(ways.get_by_role("button", name="bar by bar")).to_have_attribute("aria-pressed", "true")
-    for words in ("both", "one in each ear", "writing", "recording"):
+    for words in ("both", "each ear", "writing", "recording"):
         ways.get_by_role("button", name=words, exact=True).click()
         expect(ways.get_by_role("button", name=words, exact=True)).to_have_attribute("aria-pressed", "true")
     page.get_by_role("button", name="Stop").click()

@@ -238,6 +238,26 @@ function GivenRole({ note, shape }: { note: string; shape: string }) {
         value={shape}
         onChoose={(role) => void giveRole(note, ROLES.find((one) => one === role) ?? null)}
       />
+      {given?.kind === "role" && (
+        <label className="flex items-center gap-2 text-ink-2">
+          to the
+          <input
+            key={`${note} ${given.goal ?? ""}`}
+            aria-label="Goal"
+            maxLength={8}
+            defaultValue={given.goal ?? ""}
+            placeholder="3"
+            className="h-8 w-16 rounded-[4px] border border-rule-2 bg-sheet px-2 text-ink placeholder:text-ink-3"
+            onKeyDown={(event) => {
+              if (event.key === "Enter") event.currentTarget.blur();
+            }}
+            onBlur={(event) => {
+              const goal = event.currentTarget.value.trim();
+              if (goal !== (given.goal ?? "")) void giveRole(note, given.role, goal === "" ? null : goal);
+            }}
+          />
+        </label>
+      )}
       {given !== undefined && (
         <Button quiet size="small" onClick={() => void giveRole(note, null)}>
           Leave it to the program

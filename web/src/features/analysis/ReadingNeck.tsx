@@ -2,6 +2,7 @@ import { type PhraseRead, type Reading, setAnalysing, useAnalysing } from "@/sco
 import { useDocument } from "@/score/document";
 import { inOrder } from "@/score/elements";
 import { drawn } from "@/ui/signs";
+import { Strings } from "@/ui/Strings";
 
 const WIDTH = 400;
 const LEFT = 26;
@@ -64,21 +65,7 @@ export function ReadingNeck({ phrase, reading, tick }: { phrase: PhraseRead; rea
               className="fill-tint"
             />
           ))}
-        {tables.strings.map((string) => (
-          <g key={string.number}>
-            <text x={LEFT - 10} y={y(string.number) + 5} textAnchor="end" fontSize={15} className="fill-ink-2">
-              {drawn(string.name)}
-            </text>
-            <line
-              x1={LEFT}
-              x2={WIDTH}
-              y1={y(string.number)}
-              y2={y(string.number)}
-              className="stroke-ink-3"
-              strokeWidth={0.8 + (string.number - 1) * 0.28}
-            />
-          </g>
-        ))}
+        <Strings strings={tables.strings} left={LEFT} right={WIDTH} y={y} />
         {Array.from({ length: count + 1 }, (_, i) => (
           <line
             key={i}

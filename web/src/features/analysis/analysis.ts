@@ -71,8 +71,8 @@ export const cutSuggested = async (): Promise<void> => {
 };
 
 /** Give a note a role over the computed one; null leaves it to the program again. */
-export const giveRole = async (note: string, role: Role | null): Promise<void> => {
-  const body = { note, role };
+export const giveRole = async (note: string, role: Role | null, goal: string | null = null): Promise<void> => {
+  const body = { note, role, goal };
   const done = await request((solo_id) =>
     take(api.POST("/api/solos/{solo_id}/analysis/role", { params: { path: { solo_id }, query: query() }, body })),
   );

@@ -17,7 +17,7 @@ const GROUPS: readonly Group[] = ["pitch", "bends", "onsets", "missing", "bars",
 const WAYS: readonly (readonly [Hear, string])[] = [
   ["turns", "bar by bar"],
   ["together", "both"],
-  ["beside", "one in each ear"],
+  ["beside", "each ear"],
   ["recording", "recording"],
   ["writing", "writing"],
 ];

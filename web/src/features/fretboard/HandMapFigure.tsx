@@ -1,7 +1,7 @@
 import type { Schemas } from "@/api/client";
 import { useDocument } from "@/score/document";
 import type { Tables } from "@/score/types";
-import { drawn } from "@/ui/signs";
+import { Strings } from "@/ui/Strings";
 
 type HandMap = Schemas["HandMap"];
 type Used = {
@@ -83,21 +83,7 @@ export function HandMapFigure({ map, tables, flip }: { map: HandMap; tables: Tab
             className="fill-pick/10"
           />
         ))}
-        {tables.strings.map((string) => (
-          <g key={string.number}>
-            <text x={LEFT - 12} y={y(string.number) + 5} textAnchor="end" fontSize={14} className="fill-ink-2">
-              {drawn(string.name)}
-            </text>
-            <line
-              x1={LEFT}
-              x2={WIDTH}
-              y1={y(string.number)}
-              y2={y(string.number)}
-              className="stroke-ink-3"
-              strokeWidth={0.8 + (string.number - 1) * 0.28}
-            />
-          </g>
-        ))}
+        <Strings strings={tables.strings} left={LEFT} right={WIDTH} y={y} />
         {Array.from({ length: count }, (_, fret) => (
           <g key={fret}>
             {fret > 0 && (

@@ -7,6 +7,7 @@ import { inOrder } from "@/score/elements";
 import { capOf, deadColumns, keysOnNeck, type Place, stringKeys } from "@/score/hand";
 import { drawn } from "@/ui/signs";
 import { HandMapFigure } from "./HandMapFigure";
+import { Strings } from "@/ui/Strings";
 
 type Props = { flip: boolean; mirrored: boolean; numbers: boolean; onPlace: (place: Place) => void };
 
@@ -88,21 +89,7 @@ export function NeckMap({ flip, mirrored, numbers, onPlace }: Props) {
     <figure aria-label="The neck from above" className="relative max-sm:hidden">
       <figcaption className="text-[14px] text-ink-2">{words}</figcaption>
       <svg width="100%" viewBox={`0 0 ${WIDTH} ${bottom + 24}`} aria-hidden>
-        {tables.strings.map((string) => (
-          <g key={string.number}>
-            <text x={LEFT - 12} y={y(string.number) + 5} textAnchor="end" fontSize={15} className="fill-ink-2">
-              {drawn(string.name)}
-            </text>
-            <line
-              x1={LEFT}
-              x2={WIDTH}
-              y1={y(string.number)}
-              y2={y(string.number)}
-              className="stroke-ink-3"
-              strokeWidth={0.8 + (string.number - 1) * 0.28}
-            />
-          </g>
-        ))}
+        <Strings strings={tables.strings} left={LEFT} right={WIDTH} y={y} />
         {Array.from({ length: count + 1 }, (_, i) => {
           const line = LEFT + i * cell;
           const nut = from === 0 && i === 1;

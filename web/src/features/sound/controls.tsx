@@ -11,7 +11,7 @@ import { player, RUNGS } from "./player";
 const HEARD = {
   recording: "recording",
   writing: "the writing",
-  beside: "both, apart",
+  beside: "each ear",
   together: "both",
   turns: "bar by bar",
   chords: "over chords",
