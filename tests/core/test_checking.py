@@ -8,6 +8,8 @@ from typing import Any
 
 import numpy as np
 import pytest
+from benchmarks.checking import heard_of as sounding
+from benchmarks.solos import big_solo
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -16,6 +18,7 @@ from usagi.core.chart.text import read_chart
 from usagi.core.checking.check import Checked, Checker, Sound, stretches
 from usagi.core.checking.chords import ChordSpan, chord_findings
 from usagi.core.checking.finding import Finding, FindingKind, Group
+from usagi.core.checking.heard import HeardOf
 from usagi.core.checking.mending import NotMended, mended
 from usagi.core.checking.pairing import paired, written_at
 from usagi.core.document.elements import Note, Phrase, Question, Rest, WaiverChoice
@@ -393,3 +396,66 @@ def test_a_bend_is_drawn_close_with_what_it_lacks() -> None:
     assert moved.onset_written_s == pytest.approx(1.5) and moved.onset_heard_s == pytest.approx(1.625)
     missing = sound_of(line(), n10080_2=None)
     assert view_closer(only(check(line(), missing)), missing, line(), GROUND).heard == ()
+
+
+def test_a_bend_that_is_heard_twice_at_once_is_one_sound() -> None:
+    written = line(note(1, 700, course=((0, 0), (2_520, 2))))
+    own = heard_of(written.notes[1], confidence=0.6, **bent(150.0, 43))
+    twin = heard_of(
+        written.notes[1], midi=own.midi + 2, confidence=0.7, joined=Joined.SLID_IN, cents=np.full(43, -50.0)
+    )
+    twin = replace(twin, cents=np.concatenate([np.full(10, -150.0), np.full(33, -50.0)]))
+    finding = only(check(written, sound_of(written, n10080_2=own, more=twin)))
+    assert finding.says == "bent 150 cents; a half step is written" and finding.band is not Band.GUESS
+
+
+def test_a_bend_that_is_heard_in_pieces_is_as_it_is_written() -> None:
+    written = line(note(1, 700, course=((0, 0), (2_520, 4))))
+    own = written.notes[1]
+    first = replace(heard_of(own, bend=None, cents=np.zeros(10)), end_s=GROUND.grid.second(own.tick) + 0.13)
+    begin = first.end_s
+    rest = replace(heard_of(own, bend=None, cents=np.zeros(30)), onset_s=begin, midi=first.midi + 2, confidence=0.5)
+    assert check(written, sound_of(written, n10080_2=first, more=rest)).findings == ()
+
+
+def test_a_low_note_whose_octave_is_heard_with_it_is_an_octave() -> None:
+    solo = line()
+    own = heard_of(solo.notes[2], confidence=0.8)
+    finding = only(check(solo, sound_of(solo, n20160_2=own, more=replace(own, midi=own.midi - 12, confidence=0.99))))
+    assert finding.kind is K.OCTAVE and finding.says == "heard an octave lower than written"
+    surer = replace(own, confidence=0.995)
+    assert kinds(check(solo, sound_of(solo, n20160_2=surer, more=replace(own, midi=own.midi - 12)))) == [K.NOT_WRITTEN]
+
+
+def test_sounds_that_change_places_within_a_moment_are_the_notes_that_they_fit() -> None:
+    quick = [note(0, 500, 0.0625), note(0.0625, 900, 0.9375), *(note(k, 500) for k in (1, 2, 3))]
+    solo = solo_of(*quick, last_bar=1)
+    first, second = (heard_of(one) for one in solo.notes[:2])
+    swapped = {"n0_2": replace(first, onset_s=second.onset_s), "n630_2": replace(second, onset_s=first.onset_s)}
+    found = check(solo, sound_of(solo, **swapped)).findings
+    assert not [one for one in found if one.kind in (K.PITCH, K.NOT_HEARD, K.NOT_WRITTEN)]
+
+
+def test_a_stroke_of_the_band_does_not_cut_a_note_that_began_early() -> None:
+    solo = line()
+    own = heard_of(solo.notes[3], confidence=0.8)
+    early = replace(own, onset_s=own.onset_s - 0.11, end_s=own.onset_s, confidence=0.99, cents=np.zeros(9))
+    before = replace(heard_of(solo.notes[2]), end_s=own.onset_s - 0.11)
+    heard = sound_of(solo, n20160_2=before, n30240_2=own, more=early)
+    finding = only(check(solo, replace(heard, banded=True)))
+    assert finding.kind is K.ONSET and "before the phrase's own place" in finding.says
+    assert K.NOT_WRITTEN in kinds(check(solo, heard))  # alone it is a note of its own
+
+
+def test_what_is_heard_of_each_note_is_kept_where_no_note_changed() -> None:
+    document = big_solo(120, 16, 1.0)
+    solo, ground = document.solo, document.ground
+    sound = sounding(solo, ground, np.random.default_rng(3))
+    pairs = HeardOf()
+    first = pairs.notes(solo, ground, sound)
+    assert len(first) > 0.9 * sum(not note.dead and note.fret is not None for note in solo.notes)
+    assert all(abs(one.onset_s - ground.grid.second(note.tick)) < 0.2
+               for note in solo.notes if (one := first.get(note.id)) is not None)  # fmt: skip
+    gone = solo.model_copy(update={"notes": solo.notes[:40] + solo.notes[41:]})
+    assert pairs.notes(gone, ground, sound) == HeardOf().notes(gone, ground, sound)
+    assert HeardOf().notes(solo, ground, Sound()) == {}

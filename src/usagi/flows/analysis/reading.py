@@ -8,7 +8,7 @@ from uuid import UUID
 
 from cachetools import LRUCache
 
-from usagi.core.checking.heard import heard_of
+from usagi.core.checking.heard import HeardOf
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.elements import Choice, Note, ReadingChoice, RoleChoice, RoleName, TellingChoice
 from usagi.core.document.solo import Solo
@@ -30,6 +30,7 @@ class _Open:
 
     reader: Reader
     analysis: Analysis | None = None
+    heard: HeardOf = field(default_factory=HeardOf)
     lock: threading.Lock = field(default_factory=threading.Lock)
 
 
@@ -41,7 +42,7 @@ def read_analysis(workspace: Workspace, solo_id: UUID, reader: Reader = Reader()
     """Everything that is read of a solo. Raises : NotThere."""
     loaded = load(workspace, solo_id)
     read = _analysed(workspace, loaded, reader)
-    return view_analysis(read, loaded.solo, loaded.ground, _sounded(workspace, loaded), loaded.versions)
+    return view_analysis(read, loaded.solo, loaded.ground, _sounded(workspace, loaded, reader), loaded.versions)
 
 
 def read_span(workspace: Workspace, solo_id: UUID, start: int, end: int, reader: Reader = Reader()) -> PhraseAnalysis:
@@ -50,7 +51,7 @@ def read_span(workspace: Workspace, solo_id: UUID, start: int, end: int, reader:
     if not any(start <= note.tick < end for note in loaded.solo.notes):
         raise NotThere("Nothing is written in what is marked.")
     read = analyse_span(_analysed(workspace, loaded, reader), start, end)
-    return view_span(read, loaded.solo, loaded.ground, _sounded(workspace, loaded))
+    return view_span(read, loaded.solo, loaded.ground, _sounded(workspace, loaded, reader))
 
 
 def cut_suggested(workspace: Workspace, solo_id: UUID, reader: Reader = Reader()) -> Answer:
@@ -140,25 +141,30 @@ def _phrase(solo: Solo, phrase_id: str) -> None:
         raise NotThere("This phrase is not here any more.")
 
 
-def _analysed(workspace: Workspace, loaded: Loaded, reader: Reader) -> Analysis:
+def _opened(workspace: Workspace, loaded: Loaded, reader: Reader) -> _Open:
     key = (workspace.scope.studio, loaded.solo_id, reader)
     with _guard:
         now = _open.get(key)
         if now is None:
             now = _open[key] = _Open(reader)
+        return now
+
+
+def _analysed(workspace: Workspace, loaded: Loaded, reader: Reader) -> Analysis:
+    now = _opened(workspace, loaded, reader)
     with now.lock:
         before = now.analysis
-        if before is not None and before.readings.ground == loaded.ground:
-            loaded_ground = before.readings.ground  # the same object: what rests on it is kept
-        else:
-            loaded_ground = loaded.ground
-        now.analysis = analyse(loaded.solo, loaded_ground, reader, before)
+        # The same object while it is the same: what rests on it is kept.
+        ground = loaded.ground if before is None or before.readings.ground != loaded.ground else before.readings.ground
+        now.analysis = analyse(loaded.solo, ground, reader, before)
         return now.analysis
 
 
-def _sounded(workspace: Workspace, loaded: Loaded) -> dict[str, Sounded]:
+def _sounded(workspace: Workspace, loaded: Loaded, reader: Reader) -> dict[str, Sounded]:
     """What was heard of each note: in its check, else when it was written from an offer."""
-    heard = heard_of(loaded.solo, loaded.ground, sound_of(workspace, loaded))
+    sound, now = sound_of(workspace, loaded), _opened(workspace, loaded, reader)
+    with now.lock:
+        heard = now.heard.notes(loaded.solo, loaded.ground, sound)
     found = {
         note_id: Sounded(one.onset_s, one.end_s, tuple(float(cents) for cents in one.cents))
         for note_id, one in heard.items()
