@@ -431,8 +431,8 @@ def test_sounds_that_change_places_within_a_moment_are_the_notes_that_they_fit()
     quick = [note(0, 500, 0.0625), note(0.0625, 900, 0.9375), *(note(k, 500) for k in (1, 2, 3))]
     solo = solo_of(*quick, last_bar=1)
     first, second = (heard_of(one) for one in solo.notes[:2])
-    swapped = {"n0_2": replace(first, onset_s=second.onset_s), "n630_2": replace(second, onset_s=first.onset_s)}
-    found = check(solo, sound_of(solo, **swapped)).findings
+    later, sooner = replace(first, onset_s=second.onset_s), replace(second, onset_s=first.onset_s)
+    found = check(solo, sound_of(solo, n0_2=later, n630_2=sooner)).findings
     assert not [one for one in found if one.kind in (K.PITCH, K.NOT_HEARD, K.NOT_WRITTEN)]
 
 
