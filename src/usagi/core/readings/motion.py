@@ -38,7 +38,17 @@ def chord_motion(changes: Sequence[Change], timeline: Timeline) -> str:
 
 
 def numeral(change: Change, key: Key) -> str:
-    """A chord as it is heard, by the plain key degree of its root, lower case over a minor third, with its figures."""
+    """A chord as it is heard, by the plain key degree of its root, lower case over a minor third, with its figures.
+
+    >>> from usagi.core.harmony.heard import hear
+    >>> from usagi.core.harmony.symbols import parse_chord
+    >>> from usagi.core.pitch.keys import parse_key
+    >>> def in_e_minor(symbol):
+    ...     chord = parse_chord(symbol)
+    ...     return numeral(Change(0, "c", chord, hear(chord), 1), parse_key("E minor"))
+    >>> [in_e_minor(symbol) for symbol in ("Em7", "A7", "D/C", "F#m7b5", "B7(b9)")]
+    ['i7', 'IV7', 'bVII7', 'ii7b5', 'V7(b9)']
+    """
     assert change.heard is not None
     degree = key.degree(change.heard.root.pitch_class)
     sign, number = degree.rstrip("1234567"), int(degree.lstrip("b#"))
@@ -61,7 +71,13 @@ def figures(change: Change) -> str:
 
 
 def heard_figures(heard: Heard) -> str:
-    """The figures of a chord that is heard on its bass, from its tones."""
+    """The figures of a chord that is heard on its bass, from its tones.
+
+    >>> from usagi.core.harmony.heard import hear
+    >>> from usagi.core.harmony.symbols import parse_chord
+    >>> [heard_figures(hear(parse_chord(symbol))) for symbol in ("Bb/C", "C/F", "C/A")]
+    ['9sus4', 'maj9', '7']
+    """
     names = heard.names.values()
     top = next((n for n in ("13", "11", "9") if n in names and heard.seventh in (10, 11)), None)
     maj = "maj" if heard.seventh == 11 else ""

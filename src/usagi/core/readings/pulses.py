@@ -76,7 +76,13 @@ def pulls(sounds: Sequence[Sound], start: int, end: int, ground: Ground) -> list
 
 
 def pulses(start: int, end: int, bars: Bars) -> Iterator[tuple[int, int]]:
-    """First tick and end of each pulse that begins in `[start, end)`."""
+    """First tick and end of each pulse that begins in `[start, end)`.
+
+    >>> from usagi.core.meter.bars import lay_bars
+    >>> from usagi.core.meter.meters import parse_meter
+    >>> list(pulses(0, 30_240, lay_bars([parse_meter("6/8")])))
+    [(0, 15120), (15120, 30240)]
+    """
     tick = bars.at(start).pulse_at(start)[1]
     while tick < end:
         length = bars.at(tick).pulse_at(tick)[2]
