@@ -71,8 +71,7 @@ class Change:
         """The same root and the same core tones, as heard."""
         if self.heard is None or other.heard is None:
             return self.heard is other.heard
-        mine, theirs = self.heard, other.heard
-        return mine.root.pitch_class == theirs.root.pitch_class and mine.core_pitch_classes == theirs.core_pitch_classes
+        return self.heard.same_harmony(other.heard)
 
 
 def play(chart: Chart) -> list[PlayedBar]:

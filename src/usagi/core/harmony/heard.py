@@ -58,6 +58,11 @@ class Heard:
         """The chord's own fifth is raised."""
         return 8 in self.names and self.names[8] == "#5"
 
+    def same_harmony(self, other: Heard) -> bool:
+        """The same root and the same core tones."""
+        same_root = self.root.pitch_class == other.root.pitch_class
+        return same_root and self.core_pitch_classes == other.core_pitch_classes
+
     @cached_property
     def core_pitch_classes(self) -> frozenset[int]:
         return frozenset((self.root.pitch_class + slot) % 12 for slot in self.core)

@@ -15,7 +15,7 @@ from typing import Any, Final
 
 from usagi.core.degrees.patterns import Events
 from usagi.core.document.solo import Ground
-from usagi.core.readings.line import Sound
+from usagi.core.readings.line import Sound, contour
 from usagi.core.readings.relations import Relation, RelationKind
 
 SHORTEST, LONGEST = 3, 12
@@ -117,7 +117,7 @@ def _inside_keys(figure: Figure) -> list[tuple[Any, ...]]:
     rhythm = _rhythm(figure)
     keys: list[tuple[Any, ...]] = [("intervals", rhythm, _intervals(figure))]
     if all(sound.degree for sound in figure):
-        keys.append(("degrees", rhythm, _contour(figure), tuple(sound.degree for sound in figure)))
+        keys.append(("degrees", rhythm, contour(figure), tuple(sound.degree for sound in figure)))
     return keys
 
 
@@ -148,7 +148,7 @@ def _named(one: Figure, other: Figure, ground: Ground) -> Change:
     if _pitches(one) == _pitches(other):
         return Change.REPEATED if _place(one, ground) == _place(other, ground) else Change.DISPLACED
     degrees = [sound.degree for sound in one]
-    if all(degrees) and degrees == [sound.degree for sound in other] and _contour(one) == _contour(other):
+    if all(degrees) and degrees == [sound.degree for sound in other] and contour(one) == contour(other):
         return Change.MOVED
     return Change.TRANSPOSED
 
@@ -192,10 +192,6 @@ def _intervals(figure: Figure) -> tuple[float, ...]:
     return tuple(b.midi - a.midi for a, b in pairwise(figure))
 
 
-def _contour(figure: Figure) -> tuple[int, ...]:
-    return tuple((b.midi > a.midi) - (b.midi < a.midi) for a, b in pairwise(figure))
-
-
 def _place(figure: Figure, ground: Ground) -> int:
     return figure[0].note.tick - ground.timeline.bars.at(figure[0].note.tick).counted_from
 
@@ -230,7 +226,7 @@ def _sought(
     yield Change.REPEATED, [("same", _place(figure, ground), rhythm, _pitches(figure))]
     yield Change.DISPLACED, [("pitches", rhythm, _pitches(figure))]
     if all(sound.degree for sound in figure):
-        yield Change.MOVED, [("degrees", rhythm, _contour(figure), tuple(sound.degree for sound in figure))]
+        yield Change.MOVED, [("degrees", rhythm, contour(figure), tuple(sound.degree for sound in figure))]
     yield Change.TRANSPOSED, [("intervals", rhythm, intervals)]
     steps = _steps(figure, scale)
     if steps is not None:
@@ -249,7 +245,7 @@ def _kept(figure: Figure, ground: Ground, scale: frozenset[int] | None) -> Itera
     rhythm, intervals = _rhythm(figure), _intervals(figure)
     yield ("same", _place(figure, ground), rhythm, _pitches(figure))
     yield ("pitches", rhythm, _pitches(figure))
-    yield ("degrees", rhythm, _contour(figure), tuple(sound.degree for sound in figure))
+    yield ("degrees", rhythm, contour(figure), tuple(sound.degree for sound in figure))
     yield ("intervals", rhythm, intervals)
     steps = _steps(figure, scale)
     if steps is not None:

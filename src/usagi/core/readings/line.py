@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from itertools import pairwise
 from types import MappingProxyType
 from typing import NamedTuple
 
@@ -27,7 +28,6 @@ class Sound(NamedTuple):
     degree: str
     core: bool
     role: Role | None
-    goal: str | None
     early: Change | None
     reading: NoteReading
 
@@ -61,7 +61,6 @@ def sounds_of(
         change = early.get(note.id) if line is reading.lines[0] else None
         heard = _heard(line, note, change, timeline, is_chart=line is reading.lines[0])
         core = heard is not None and main.midi % 1 == 0 and _slot(main.midi, heard) in heard.core
-        role, goal = line.role, line.goal
         found.append(
             Sound(
                 note,
@@ -71,8 +70,7 @@ def sounds_of(
                 line.heard_on or "",
                 line.degree or "",
                 core,
-                role,
-                goal,
+                line.role,
                 change,
                 reading,
             )
@@ -98,9 +96,6 @@ def slot_of(sound: Sound) -> int | None:
     return None if sound.heard is None else _slot(sound.midi, sound.heard)
 
 
-def same_harmony(one: Heard | None, other: Heard | None) -> bool:
-    """The same root and core tones."""
-    if one is None or other is None:
-        return one is other
-    same_root = one.root.pitch_class == other.root.pitch_class
-    return same_root and one.core_pitch_classes == other.core_pitch_classes
+def contour(sounds: Sequence[Sound]) -> tuple[int, ...]:
+    """From note to note 1 where the line rises, -1 where it falls, 0 where it stays."""
+    return tuple((b.midi > a.midi) - (b.midi < a.midi) for a, b in pairwise(sounds))

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import itertools
+from bisect import bisect_right
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 from typing import Final, NamedTuple
 
 from usagi.core.degrees.alone import alone
@@ -12,7 +13,7 @@ from usagi.core.document.elements import Note
 from usagi.core.document.pitches import stages
 from usagi.core.document.solo import Ground, SoloSettings
 from usagi.core.meter.bars import Bars
-from usagi.core.readings.line import Sound, same_harmony
+from usagi.core.readings.line import Sound
 
 PULLS: Final = {Role.CHORD_TONE: 0.0, Role.TENSION: 1.0, Role.SCALE: 1.0, Role.OUTSIDE: 3.0}
 OTHER_PULL: Final = 2.0
@@ -38,10 +39,9 @@ class Pulse(NamedTuple):
 def strong_beats(sounds: Sequence[Sound], start: int, end: int, ground: Ground, settings: SoloSettings) -> Score:
     """Of the pulses in `[start, end)` where a note starts or is held, those that carry a core tone."""
     hit, of, notes = 0, 0, []
-    for tick, _ in pulses(start, end, ground.timeline.bars):
-        here = [sound for sound in sounds if sound.note.tick <= tick < sound.note.end]
-        core = [sound.note.id for sound in here if _is_core_at(sound, tick, ground, settings)]
-        of += bool(here)
+    for tick, _, here in _on_pulses(sounds, start, end, ground.timeline.bars):
+        core = [s.note.id for s in here if s.note.tick <= tick and _is_core_at(s, tick, ground, settings)]
+        of += any(sound.note.tick <= tick for sound in here)
         hit += bool(core)
         notes += core
     return Score(hit, of, tuple(dict.fromkeys(notes)))
@@ -58,11 +58,11 @@ def pulls(sounds: Sequence[Sound], start: int, end: int, ground: Ground) -> list
     """The tension of each pulse in `[start, end)` that sounds over a chord: the mean over its sounding ticks."""
     found: list[Pulse] = []
     last = None
-    for tick, until in pulses(start, end, ground.timeline.bars):
+    for tick, until, here in _on_pulses(sounds, start, end, ground.timeline.bars):
         ticks, sum_ = 0, 0.0
-        for sound in sounds:
+        for sound in here:
             begin, stop = max(sound.note.tick, tick), min(sound.note.end, until)
-            if begin < stop and sound.role is not None:
+            if sound.role is not None:
                 for a, b, pull in _parts(sound, begin, stop, ground):
                     ticks += b - a
                     sum_ += pull * (b - a)
@@ -91,14 +91,30 @@ def pulses(start: int, end: int, bars: Bars) -> Iterator[tuple[int, int]]:
         tick += length
 
 
+def _on_pulses(sounds: Sequence[Sound], start: int, end: int, bars: Bars) -> Iterator[tuple[int, int, list[Sound]]]:
+    """First tick and end of each pulse that begins in `[start, end)`, and the notes that sound in it."""
+    spans = list(pulses(start, end, bars))
+    ends = [until for _, until in spans]
+    inside: list[list[Sound]] = [[] for _ in spans]
+    for sound in sounds:
+        for i in range(bisect_right(ends, sound.note.tick), len(spans)):
+            if spans[i][0] >= sound.note.end:
+                break
+            inside[i].append(sound)
+    for (tick, until), here in zip(spans, inside, strict=True):
+        yield tick, until, here
+
+
 def _is_core_at(sound: Sound, tick: int, ground: Ground, settings: SoloSettings) -> bool:
     """A note by its main pitch, while the chord that it began on sounds; then by what it sounds at over the new one."""
     change = ground.timeline.chord_at(tick)
     heard = None if change is None else change.heard
-    if sound.early is not None or not sound.reading.lines[0].shown or same_harmony(heard, sound.heard):
+    if sound.early is not None or not sound.reading.lines[0].shown:
         return sound.core
-    if heard is None:
-        return False
+    if heard is None or sound.heard is None:
+        return sound.core and heard is sound.heard
+    if heard.same_harmony(sound.heard):
+        return sound.core
     midi = _sounding(sound.note, tick, settings)
     return midi % 1 == 0 and int(midi) % 12 in heard.core_pitch_classes
 
@@ -115,7 +131,7 @@ def _parts(sound: Sound, begin: int, end: int, ground: Ground) -> Iterator[tuple
     if sound.early is not None:
         changes = [sound.early.tick, *changes]
     edges = [sound.note.tick, *changes, sound.note.end]
-    for i, (a, b) in enumerate(itertools.pairwise(edges)):
+    for i, (a, b) in enumerate(pairwise(edges)):
         a, b = max(a, begin), min(b, end)
         if a >= b:
             continue

@@ -8,7 +8,7 @@ from itertools import groupby, pairwise
 from typing import Final, NamedTuple
 
 from usagi.core.degrees.patterns import Events
-from usagi.core.readings.line import Sound, same_harmony, slot_of
+from usagi.core.readings.line import Sound, contour, slot_of
 
 THIRDS: Final = ("3", "b3")
 SEVENTHS: Final = ("7", "b7", "6")
@@ -34,17 +34,15 @@ class Relation(NamedTuple):
 
 
 def relations(sounds: Sequence[Sound], events: Events) -> list[Relation]:
-    """Guide-tone moves, common tones and half-step shifts, in the order of time.
+    """Guide-tone moves, common tones and half-step shifts.
 
     Parameters
     ----------
     sounds : in time order.
     events : of the same notes.
     """
-    order = {sound.note.id: i for i, sound in enumerate(sounds)}
     by_id = {sound.note.id: sound for sound in sounds}
-    found = [*_across(by_id, events), *_held(sounds), *_shifts(sounds)]
-    return sorted(found, key=lambda relation: (order[relation.start[0]], order[relation.end[0]], relation.kind))
+    return [*_across(by_id, events), *_held(sounds), *_shifts(sounds)]
 
 
 def _across(sounds: Mapping[str, Sound], events: Events) -> Iterator[Relation]:
@@ -57,7 +55,7 @@ def _across(sounds: Mapping[str, Sound], events: Events) -> Iterator[Relation]:
             one, other = sounds[point.id], sounds[events.of[at[0]][at[1]].id]
             if one.heard is other.heard or one.heard is None or other.heard is None:
                 continue
-            if same_harmony(one.heard, other.heard):
+            if one.heard.same_harmony(other.heard):
                 continue
             if one.midi == other.midi and one.degree != other.degree:
                 says = f"the {one.degree} becomes the {other.degree} of {other.symbol}"
@@ -107,7 +105,8 @@ def _shifts(sounds: Sequence[Sound]) -> Iterator[Relation]:
     """Figures that come again over the next chord, one note moved by a half step because the chord did."""
     spans = [list(group) for _, group in groupby(sounds, key=lambda sound: (sound.symbol, id(sound.heard)))]
     for before, after in pairwise(spans):
-        if before[0].heard is None or after[0].heard is None or same_harmony(before[0].heard, after[0].heard):
+        one_chord, other_chord = before[0].heard, after[0].heard
+        if one_chord is None or other_chord is None or one_chord.same_harmony(other_chord):
             continue
         best: tuple[int, int, int, int] | None = None  # length, where in both, which note differs
         for i in range(len(before) - FEWEST + 1):
@@ -140,7 +139,7 @@ def _alike(one: Sequence[Sound], other: Sequence[Sound]) -> tuple[int, int | Non
                 break
             differs = k
         length = k + 1
-    if differs is not None and not _same_contour(one[:length], other[:length]):
+    if differs is not None and contour(one[:length]) != contour(other[:length]):
         return 0, None
     return length, differs
 
@@ -150,10 +149,3 @@ def _follows(one: Sound, other: Sound) -> bool:
     if not (one.core and other.core) or other.heard is None:
         return False
     return int(one.midi) % 12 not in other.heard.core_pitch_classes
-
-
-def _same_contour(one: Sequence[Sound], other: Sequence[Sound]) -> bool:
-    def rises(line: Sequence[Sound]) -> list[int]:
-        return [(b.midi > a.midi) - (b.midi < a.midi) for a, b in pairwise(line)]
-
-    return rises(one) == rises(other)
