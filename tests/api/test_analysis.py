@@ -83,7 +83,7 @@ def test_a_role_is_given_over_the_computed_one_which_stays_in_sight(client: Test
     assert answer["views"]["n1"]["shape"] == "outside"
     facts = [fact["says"] for fact in client.get(f"/api/solos/{solo}/analysis/why?note=n1").json()["facts"]]
     assert "A step away from a core tone and back is a neighbour of it." in facts
-    assert facts[-1] == "The teacher calls it: outside."
+    assert facts[-1] == "You call it: outside."
     client.post(f"/api/solos/{solo}/undo", json={"versions": {}})
     assert client.get(f"/api/solos/{solo}/analysis/why?note=n1").json()["facts"][-1]["says"] == facts[-2]
 
@@ -145,3 +145,21 @@ def test_the_writing_is_heard_over_its_chords_and_over_other_changes(client: Tes
     body = {"start": 0, "end": 8 * EIGHTH, "text": "Em7", "name": "relative"}
     assert client.post(f"/api/solos/{solo}/other-changes", json=body).status_code == 200
     assert level(low_e) > 4 * level(low_g)
+
+
+def test_why_names_tensions_by_their_degrees_and_says_what_the_teacher_decided(client: TestClient) -> None:
+    solo = started(client, chart="| {key G major} D7 | G |")
+    bench = opened(client, solo)
+    write(
+        client, bench, *[note(f"n{i}", i * EIGHTH, 2, fret) | {"ticks": EIGHTH} for i, fret in enumerate((7, 12, 3))]
+    )
+
+    def facts(note_id: str) -> list[str]:
+        found = client.get(f"/api/solos/{solo}/analysis/why?note={note_id}").json()["facts"]
+        return [fact["says"] for fact in found]
+
+    assert facts("n1")[-1] == "Over D7 these tones may be added: 9 #11 13. It is a tension."
+    choice = {"kind": "anticipation", "id": "c", "note": "n2", "heard": "next"}
+    sent = send(client, opened(client, solo), edit(bench, {"kind": "choice", "id": "c", "after": choice}))
+    assert sent.status_code == 200, sent.text
+    assert facts("n2")[1] == "You decided that it is heard on G."

@@ -3523,8 +3523,6 @@ export interface components {
             weak: components["schemas"]["ScoreView"];
             /** Words */
             words: string;
-            /** Words Id */
-            words_id: string;
         };
         /**
          * Pick

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from usagi.core.chart.timeline import Timeline
-from usagi.core.degrees.labels import NoteReading
+from usagi.core.degrees.degree import degree
+from usagi.core.degrees.labels import NoteReading, is_curl
 from usagi.core.degrees.lines import Line, Mark, Role
 from usagi.core.degrees.patterns import Kind, Pattern, step_words
 from usagi.core.degrees.solo_readings import Readings
-from usagi.core.document.elements import Note
+from usagi.core.document.elements import AnticipationChoice, Note
 from usagi.core.harmony.heard import Heard, hear
 from usagi.core.harmony.symbols import parse_chord
 from usagi.core.harmony.tensions import available_tensions
 from usagi.core.meter.ticks import length_words
-from usagi.core.pitch.keys import PLAIN, Key
+from usagi.core.pitch.keys import Key
 
 
 class Fact(NamedTuple):
@@ -33,7 +33,6 @@ _MARKS = {
 def why(note: Note, readings: Readings) -> tuple[Fact, ...]:
     """What a note's label on its shown line rests on, fact by fact."""
     reading = readings.notes[note.id]
-    timeline = readings.ground.timeline
     name = " → ".join(reading.stage_names)
     if not name:
         return (Fact("A note without a pitch has no degree.", "degrees"),)
@@ -51,19 +50,19 @@ def why(note: Note, readings: Readings) -> tuple[Fact, ...]:
     computed = shown if reading.overruled is None else shown._replace(
         role=reading.overruled.role, goal=reading.overruled.goal, says=reading.overruled.says
     )  # fmt: skip
-    facts += _role(note, computed, heard, key, slot, pattern, readings, timeline)
+    facts += _role(note, computed, heard, key, slot, pattern, readings)
     if shown.blue and computed.role is not Role.BLUE:
         facts.append(Fact(f"The {shown.degree} is a blue note here, whatever its role.", "roles"))
     facts += [Fact(_MARKS[mark], "roles") for mark in shown.marks]
     if reading.overruled is not None:
-        facts.append(Fact(f"The teacher calls it: {shown.says}.", "roles"))
+        facts.append(Fact(f"You call it: {shown.says}.", "roles"))
     return tuple(facts)
 
 
 def _under(note: Note, shown: Line, readings: Readings) -> tuple[Heard | None, Key | None]:
     timeline = readings.ground.timeline
     key = timeline.facts_at(note.tick).key
-    if shown is readings.notes[note.id].lines[0] or shown.line == "chart":
+    if shown is readings.notes[note.id].lines[0]:
         change = readings.early.get(note.id) or timeline.chord_at(note.tick)
         return (None if change is None else change.heard), key
     return (None if shown.heard_on is None else hear(parse_chord(shown.heard_on))), key
@@ -77,8 +76,10 @@ def _without_chord(reading: NoteReading, key: Key | None) -> list[Fact]:
 
 def _heard_on(note: Note, shown: Line, readings: Readings) -> list[Fact]:
     early = readings.early.get(note.id)
-    if shown.line != "chart":
+    if shown is not readings.notes[note.id].lines[0]:
         return [Fact(f"It is heard on {shown.heard_on}: the changes “{shown.line}” lie over the chart.", "degrees")]
+    if any(isinstance(one, AnticipationChoice) and one.note == note.id for one in readings.solo.choices):
+        return [Fact(f"You decided that it is heard on {shown.heard_on}.", "degrees")]
     if early is not None:
         before = length_words(early.tick - note.tick)
         held = note.end - early.tick >= early.tick - note.tick
@@ -108,7 +109,6 @@ def _role(
     slot: int,
     pattern: Pattern | None,
     readings: Readings,
-    timeline: Timeline,
 ) -> list[Fact]:
     role, on = line.role, line.heard_on
     if role is Role.ANTICIPATION:
@@ -119,17 +119,17 @@ def _role(
     if pattern is not None and role is pattern.role:
         return [*facts, *_pattern(pattern, line, readings)]
     match role:
-        case Role.BLUE if line.says.startswith("curled"):
+        case Role.BLUE if is_curl(note) or (line.degree or "").endswith("+"):
             facts.append(Fact("It is bent by about a quarter: a curl is a blue note.", "roles"))
         case Role.BLUE:
             facts.append(Fact(f"Over this kind of chord the {line.degree} is a blue note.", "roles"))
         case Role.TENSION if slot in heard.extensions:
             facts.append(Fact(f"{on} names the {line.degree}: a tension.", "chords"))
         case Role.TENSION:
-            names = " ".join(PLAIN[one] for one in sorted(available_tensions(heard, key)))
+            names = " ".join(degree(heard, one) for one in sorted(available_tensions(heard, key)))
             facts.append(Fact(f"Over {on} these tones may be added: {names}. It is a tension.", "chords"))
         case Role.SCALE:
-            facts.append(Fact(f"It belongs to {line.says.rpartition('in ')[2]}: a scale note.", "roles"))
+            facts.append(Fact("The scale that holds here has it: a scale note.", "roles"))
         case _:
             facts.append(Fact("Neither the chord nor the scale has it: it is outside.", "roles"))
     return facts
@@ -149,5 +149,5 @@ def _pattern(pattern: Pattern, line: Line, readings: Readings) -> list[Fact]:
     if pattern.kind in (Kind.UPPER_NEIGHBOUR, Kind.LOWER_NEIGHBOUR):
         rule = "A step away from a core tone and back is a neighbour of it."
     elif pattern.kind is Kind.DOUBLE:
-        rule = "Two steps in one direction into a core tone, reached by a leap, approach it twice."
+        rule = "Two steps in one direction into a core tone, after a leap or at the start of a line, approach it twice."
     return [*facts, Fact(rule, "roles")]

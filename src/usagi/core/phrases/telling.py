@@ -46,7 +46,8 @@ def tell(
 def _where(sounds: Sequence[Sound], bars: Bars, motion: str) -> str:
     first = bars.at(sounds[0].note.tick).number
     last = bars.at(max(sound.note.end for sound in sounds) - 1).number
-    place = f"Bar {first}" if first == last else f"Bars {first}–{last}"
+    bars_told = f"bar {last}" if max(first, 1) == last else f"bars {max(first, 1)}–{last}"
+    place = "The pick-up" if last == 0 else f"The pick-up and {bars_told}" if first == 0 else bars_told.capitalize()
     return f"{place}, over {motion}." if motion else f"{place}."
 
 

@@ -56,15 +56,22 @@ class Feel(NamedTuple):
     density: float  # notes a second
 
 
-def feel_of(notes: Sequence[Note], heard: Mapping[str, Sounded], solo: Solo, ground: Ground) -> Feel:
+def feel_of(
+    notes: Sequence[Note],
+    heard: Mapping[str, Sounded],
+    solo: Solo,
+    ground: Ground,
+    onsets: Sequence[int] | None = None,
+) -> Feel:
     """The feel of some notes that follow each other.
 
     Parameters
     ----------
     heard : by note id, as far as it was.
+    onsets : of the whole solo, rising, where the caller knows them.
     """
     edges = [note.tick for note in notes]
-    expected = expected_seconds(solo, ground, edges) if notes else []
+    expected = expected_seconds(solo, ground, edges, onsets) if notes else []
     seconds = ground.grid.second(max(n.end for n in notes)) - ground.grid.second(notes[0].tick) if notes else 0.0
     density = len({note.tick for note in notes}) / seconds if seconds > 0 else 0.0
     picked = [

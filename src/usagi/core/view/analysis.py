@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Literal
 
 from usagi.core.chart.timeline import Timeline
 from usagi.core.degrees.lines import Role
-from usagi.core.degrees.naming import spell_degree
 from usagi.core.degrees.why import Fact, why
 from usagi.core.document.elements import Note, TellingChoice
 from usagi.core.document.solo import Ground, Solo, SoloSettings
@@ -102,7 +102,6 @@ class PhraseAnalysis(Value):
     end: int
     says: str
     words: str  # the teacher's; empty without
-    words_id: str
     outdated: bool  # the program tells it otherwise than when the words were written
     motion: str
     strong: ScoreView
@@ -160,9 +159,11 @@ def view_analysis(
     """All that the page shows of an analysis."""
     tellings = {one.phrase: one for one in solo.choices if isinstance(one, TellingChoice)}
     notes = {note.id: note for note in solo.notes}
+    onsets = [note.tick for note in solo.notes]
     phrases = tuple(
-        _phrase(phrase, tellings.get(phrase.id or ""), solo, ground, heard, notes) for phrase in read.phrases
+        _phrase(phrase, tellings.get(phrase.id or ""), solo, ground, heard, read, onsets) for phrase in read.phrases
     )
+    inside = sum(bisect_left(onsets, one.end) - bisect_left(onsets, one.start) for one in solo.phrases)
     return AnalysisView(
         versions=dict(versions),
         phrases=phrases,
@@ -174,16 +175,16 @@ def view_analysis(
             )
             for one in read.offered
         ),
-        outside=sum(
-            not any(phrase.start <= note.tick < phrase.end for phrase in solo.phrases) for note in solo.notes
-        ),
+        outside=len(onsets) - inside,
         guides=tuple(_guides(ground.timeline)),
     )  # fmt: skip
 
 
-def view_span(read: PhraseRead, solo: Solo, ground: Ground, heard: Mapping[str, Sounded]) -> PhraseAnalysis:
+def view_span(
+    span: PhraseRead, solo: Solo, ground: Ground, heard: Mapping[str, Sounded], read: Analysis
+) -> PhraseAnalysis:
     """A selection as the page shows a phrase."""
-    return _phrase(read, None, solo, ground, heard, {note.id: note for note in solo.notes})
+    return _phrase(span, None, solo, ground, heard, read, [note.tick for note in solo.notes])
 
 
 def view_why(note: Note, read: Analysis) -> WhyView:
@@ -198,9 +199,10 @@ def _phrase(
     solo: Solo,
     ground: Ground,
     heard: Mapping[str, Sounded],
-    notes: Mapping[str, Note],
+    read: Analysis,
+    onsets: Sequence[int],
 ) -> PhraseAnalysis:
-    own = [note for note in solo.notes if phrase.start <= note.tick < phrase.end]
+    own = solo.notes[bisect_left(onsets, phrase.start) : bisect_left(onsets, phrase.end)]
     return PhraseAnalysis(
         id=phrase.id,
         name=phrase.name,
@@ -208,14 +210,13 @@ def _phrase(
         end=phrase.end,
         says=phrase.says,
         words="" if telling is None else telling.words,
-        words_id="" if telling is None else telling.id,
         outdated=telling is not None and telling.told != phrase.says,
         motion=phrase.motion,
         strong=ScoreView(hit=phrase.strong.hit, of=phrase.strong.of, notes=phrase.strong.notes),
         weak=ScoreView(hit=phrase.weak.hit, of=phrase.weak.of, notes=phrase.weak.notes),
         pulses=tuple(PulseView(tick=p.tick, pull=round(p.pull, 3), release=p.release) for p in phrase.pulses),
-        readings=tuple(_reading(reading, phrase, solo.settings, notes) for reading in phrase.readings),
-        feel=_feel(feel_of(own, heard, solo, ground)),
+        readings=tuple(_reading(reading, phrase, solo.settings, read) for reading in phrase.readings),
+        feel=_feel(feel_of(own, heard, solo, ground, onsets)),
     )
 
 
@@ -234,7 +235,7 @@ def _feel(feel: Feel) -> FeelView:
     )
 
 
-def _reading(reading: Reading, phrase: PhraseRead, settings: SoloSettings, notes: Mapping[str, Note]) -> ReadingView:
+def _reading(reading: Reading, phrase: PhraseRead, settings: SoloSettings, read: Analysis) -> ReadingView:
     places: tuple[PlaceOnNeck, ...] = ()
     classes: tuple[int, ...] = ()
     if reading.kind is ReadingKind.GRIP:
@@ -260,7 +261,7 @@ def _reading(reading: Reading, phrase: PhraseRead, settings: SoloSettings, notes
         title=_title(reading),
         covers=reading.covers,
         of=reading.of,
-        left=_left(reading, notes),
+        left=_left(reading, read),
         left_out=reading.left_out,
         degrees=reading.degrees,
         also=_also(reading),
@@ -304,9 +305,10 @@ def _chord(reading: Reading) -> str:
     return f"{reading.root} {reading.type}" if spaced else f"{reading.root}{reading.type}"
 
 
-def _left(reading: Reading, notes: Mapping[str, Note]) -> str:
-    count = len(reading.left_out)
-    return "" if not count else f"leaves out {count} note{'s' if count > 1 else ''}"
+def _left(reading: Reading, read: Analysis) -> str:
+    """The degrees that a reading leaves out, each once, in the order of the line."""
+    degrees = dict.fromkeys(read.readings.notes[note_id].degree or "?" for note_id in reading.left_out)
+    return "" if not degrees else f"leaves out {', '.join(degrees)}"
 
 
 def _paths(read: Analysis, notes: Mapping[str, Note]) -> Iterator[PathView]:
@@ -350,7 +352,7 @@ def _guides(timeline: Timeline) -> Iterator[GuideView]:
             continue
         heard = after.heard
         tones = tuple(
-            Tone(pitch_class=spell_degree(heard.root, name, slot).pitch_class, degree=name)
+            Tone(pitch_class=(heard.root.pitch_class + slot) % 12, degree=name)
             for slot, name in heard.core.items()
             if name in ("3", "b3", "4", "b7", "7", "6", "bb7")
         )

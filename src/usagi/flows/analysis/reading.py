@@ -50,8 +50,9 @@ def read_span(workspace: Workspace, solo_id: UUID, start: int, end: int, reader:
     loaded = load(workspace, solo_id)
     if not any(start <= note.tick < end for note in loaded.solo.notes):
         raise NotThere("Nothing is written in what is marked.")
-    read = analyse_span(_analysed(workspace, loaded, reader), start, end)
-    return view_span(read, loaded.solo, loaded.ground, _sounded(workspace, loaded, reader))
+    read = _analysed(workspace, loaded, reader)
+    span = analyse_span(read, start, end)
+    return view_span(span, loaded.solo, loaded.ground, _sounded(workspace, loaded, reader), read)
 
 
 def cut_suggested(workspace: Workspace, solo_id: UUID, reader: Reader = Reader()) -> Answer:
@@ -59,7 +60,7 @@ def cut_suggested(workspace: Workspace, solo_id: UUID, reader: Reader = Reader()
     loaded = load(workspace, solo_id)
     made = suggest_phrases(loaded.solo, loaded.ground, new_id)
     if not made:
-        raise NotThere("Every note stands in a phrase already.")
+        raise NotThere("Every note is in a phrase already.")
     phrases = tuple(sorted((*loaded.solo.phrases, *made), key=lambda phrase: phrase.start))
     return commit(
         workspace, loaded, "cut phrases as suggested", reader, solo=loaded.solo.model_copy(update={"phrases": phrases})

@@ -278,7 +278,7 @@ function Readings({ phrase, inHand }: { phrase: PhraseRead; inHand: Reading | nu
             <button
               type="button"
               aria-pressed={reading.picked}
-              title={[reading.also === "" ? "" : `also ${reading.also}`, reading.left].filter(Boolean).join("; ")}
+              title="Pick this reading, or let it go"
               className={`grid w-full grid-cols-[68px_minmax(0,1fr)_64px_76px] items-center gap-2 border-b border-rule border-l-4 px-2 py-[5px] text-left ${reading.picked ? "border-l-pick" : "border-l-transparent"} ${reading.key === inHand?.key ? "bg-paper" : "hover:bg-paper"}`}
               onClick={() => {
                 setAnalysing({ chosen: reading.key });
@@ -299,7 +299,15 @@ function Readings({ phrase, inHand }: { phrase: PhraseRead; inHand: Reading | nu
           </li>
         ))}
       </ul>
-      <p className="pt-1 text-[14px] text-ink-2">A click picks a reading: it gets the blue edge. The others stay.</p>
+      <p aria-label="Reading in hand" className="shrink-0 truncate pt-1 text-[14px] text-ink-2">
+        {inHand === null
+          ? "A click picks a reading: it gets the blue edge. The others stay."
+          : drawn(
+              [inHand.degrees.join(" "), inHand.left, inHand.also === "" ? "" : `also ${inHand.also}`]
+                .filter(Boolean)
+                .join(" · "),
+            )}
+      </p>
     </>
   );
 }

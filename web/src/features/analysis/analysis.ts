@@ -102,7 +102,10 @@ export const followReading = (): (() => void) => {
     if (now.selection !== before.selection) void readMarked();
     if (analysingNow().why !== null && (now.cursor !== before.cursor || now.picked !== before.picked)) void askWhy();
   });
-  if (shownNow().stage === "analysis") void readAgain();
+  if (shownNow().stage === "analysis") {
+    stale = false;
+    void readAgain();
+  }
   return () => {
     written();
     opened();
@@ -129,7 +132,7 @@ export const pickReading = async (reading: Reading): Promise<void> => {
   const phrase = phraseInHand();
   if (phrase === null) return;
   if (phrase.id === null) {
-    hint("Cut a phrase first: a pick belongs to a phrase.");
+    hint("Cut a phrase first. Then a reading of it can be picked.");
     return;
   }
   const body = { phrase: phrase.id, reading: reading.key, on: !reading.picked };
