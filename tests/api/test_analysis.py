@@ -150,9 +150,7 @@ def test_the_writing_is_heard_over_its_chords_and_over_other_changes(client: Tes
 def test_why_names_tensions_by_their_degrees_and_says_what_the_teacher_decided(client: TestClient) -> None:
     solo = started(client, chart="| {key G major} D7 | G |")
     bench = opened(client, solo)
-    write(
-        client, bench, *[note(f"n{i}", i * EIGHTH, 2, fret) | {"ticks": EIGHTH} for i, fret in enumerate((7, 12, 3))]
-    )
+    write(client, bench, *[note(f"n{i}", i * EIGHTH, 2, fret) | {"ticks": EIGHTH} for i, fret in enumerate((7, 12, 3))])
 
     def facts(note_id: str) -> list[str]:
         found = client.get(f"/api/solos/{solo}/analysis/why?note={note_id}").json()["facts"]
