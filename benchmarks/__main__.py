@@ -11,7 +11,7 @@ from pathlib import Path
 
 from benchmarks.figures import Figure
 
-PARTS = ["sound", "hearing", "fingering", "checking", "analysis", "server", "page"]
+PARTS = ["sound", "hearing", "fingering", "checking", "analysis", "licks", "server", "page"]
 
 
 def parts(names: Iterable[str]) -> Iterable[Figure]:
@@ -36,6 +36,10 @@ def parts(names: Iterable[str]) -> Iterable[Figure]:
             from benchmarks import analysis
 
             yield from analysis.figures()
+        elif name == "licks":
+            from benchmarks import licks
+
+            yield from licks.figures()
         elif name == "hearing":
             from benchmarks import hearing
 

@@ -148,7 +148,7 @@ def test_a_damaged_file_changes_nothing(fresh: Pool, other: Pool, tmp_path: Path
     cases = [
         (changed("edit.ndjson", lambda data: data.replace(b"chart", b"chort", 1)), "is not what the backup says"),
         (changed("pcm", lambda data: data[:-2] + b"\x01\x02"), "is not what the backup says"),
-        (changed("manifest.json", lambda data: data.replace(b'"format": 5', b'"format": 99')), "newer version"),
+        (changed("manifest.json", lambda data: data.replace(b'"format": 6', b'"format": 99')), "newer version"),
         (changed("manifest.json", lambda data: b"{}"), "not a backup"),
         (changed("manifest.json", lambda data: data.replace(b"usagi", b"other")), "another program"),
     ]
@@ -169,7 +169,8 @@ def test_the_backup_of_the_first_release_is_still_read_and_its_log_replayed(fres
     (row,) = read_shelf(workspace)
     bench = open_bench(workspace, row.id)
     expected = json.loads((FIXTURES / "first-release-solo.json").read_text())
-    later = {"muted_behind": True, "wound_kg_m3": 6_300.0, "strung_for": None}  # came later, and is usual
+    later: dict[str, object] = {"muted_behind": True, "wound_kg_m3": 6_300.0, "strung_for": None}  # came later, and is usual
+    later |= {"melody": False, "sources": []}
     expected["solo"]["settings"] |= later
     assert bench.solo.model_dump(mode="json") == expected["solo"]
     assert bench.ground.model_dump(mode="json") == expected["ground"]
@@ -208,11 +209,11 @@ def test_a_document_of_the_first_release_comes_in_as_it_was(fresh: Pool, tmp_pat
     old = json.loads(data)
     made = import_json(workspace, data).solo_id
     bench = open_bench(workspace, made)
-    later = {"wound_kg_m3": 6_300.0, "strung_for": None}
+    later = {"wound_kg_m3": 6_300.0, "strung_for": None, "melody": False, "sources": []}
     assert bench.solo.model_dump(mode="json") == old["solo"] | {"settings": old["solo"]["settings"] | later}
     assert bench.ground.model_dump(mode="json") == old["ground"]
     exported = export_json(workspace, made)
-    assert json.loads(exported)["schema"] == 4
+    assert json.loads(exported)["schema"] == 5
     assert export_json(workspace, import_json(workspace, exported).solo_id) == exported
 
 

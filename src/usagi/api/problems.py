@@ -44,6 +44,8 @@ STATUS = {
     "tuning-unreadable": 422,
     "gauges-unreadable": 422,
     "chord-unreadable": 422,
+    "search-unreadable": 422,
+    "lick-changed": 409,
     "chart-unreadable": 422,
     "bar-beyond-chart": 422,
     "course-impossible": 422,

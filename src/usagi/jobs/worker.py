@@ -1,4 +1,4 @@
-"""A worker: it takes jobs from the queue until it is told to stop.
+"""A worker: it takes jobs from the queue until it is told to stop, and keeps the index of phrases up to date.
 
 A worker that dies in the middle of a job leaves it marked as being done; the others see that its heart no longer beats
 and put the job back. Work may be done twice, its result is written once.
@@ -24,6 +24,7 @@ from procrastinate.utils import utcnow
 from usagi.flows.listening.hearing import warm
 from usagi.flows.setup.estimates import end_abandoned, work
 from usagi.flows.workspace import Workspace
+from usagi.jobs.indexing import Indexer
 from usagi.media.cache import Cache
 from usagi.media.scratch import scratch_folder
 from usagi.store.database import Pool, StoreAway, open_pool, transaction
@@ -47,10 +48,14 @@ def run_worker(dsn: str, *, with_parent: bool = False) -> None:
     if with_parent:
         threading.Thread(target=_end_with_parent, daemon=True).start()
     with scratch_folder() as folder:
-        pool = open_pool(dsn, size=2)
+        pool = open_pool(dsn, size=3)
+        cache = Cache(folder, 0)
+        indexer = Indexer(dsn, pool, cache, Scope(NOBODY, NOBODY))
+        indexer.start()
         try:
-            asyncio.run(_keep_working(dsn, pool, Cache(folder, 0)))
+            asyncio.run(_keep_working(dsn, pool, cache))
         finally:
+            indexer.stop()
             pool.close()
 
 

@@ -28,9 +28,11 @@ TABLES: dict[str, tuple[str, ...]] = {
     "chart_draft": ("ground_id", "person_id"),
     "listened_span": ("solo_id", "from_tick", "to_tick"),
     "no_note": ("id",),
+    "lick": ("id",),
+    "lick_change": ("lick_id", "version"),
 }
 # Tables that came later, and the format of backups that has them first.
-SINCE_FORMAT = {"listened_span": 3, "no_note": 3}
+SINCE_FORMAT = {"listened_span": 3, "no_note": 3, "lick": 6, "lick_change": 6}
 SOUND_KINDS = ("upload", "pcm")
 STUDIOS = "SELECT id, name, demo FROM studio ORDER BY made_at"
 STUDIO_WORK = """

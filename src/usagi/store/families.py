@@ -34,7 +34,8 @@ ORDER BY ground.recording_id NULLS LAST, solo.title, solo.id
 """
 SET_SLEEVE = """
 UPDATE recording
-SET title = %(title)s, source = %(source)s, year = %(year)s, take = %(take)s, link = %(link)s, notes = %(notes)s
+SET title = %(title)s, source = %(source)s, year = %(year)s, take = %(take)s, link = %(link)s, notes = %(notes)s,
+    setting = %(setting)s
 WHERE studio_id = %(studio_id)s AND id = %(id)s
 """
 
@@ -46,7 +47,15 @@ def solos_of_tune(db: Db, scope: Scope, ground_id: UUID) -> list[FamilySolo]:
 
 def set_recording(
     db: Db, scope: Scope, recording_id: UUID, *, title: str, source: str, year: int | None, take: str, link: str,
-    notes: str,
+    notes: str, setting: str,
 ) -> None:  # fmt: skip
-    values = {"title": title, "source": source, "year": year, "take": take, "link": link, "notes": notes}
+    values = {
+        "title": title,
+        "source": source,
+        "year": year,
+        "take": take,
+        "link": link,
+        "notes": notes,
+        "setting": setting,
+    }
     db.execute(SET_SLEEVE, values | {"studio_id": scope.studio, "id": recording_id})

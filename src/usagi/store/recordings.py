@@ -32,9 +32,12 @@ class Recording:
     take: str = ""
     link: str = ""  # or a shelf mark
     notes: str = ""
+    setting: str = ""  # studio or live; empty where it is not known
 
 
-FIELDS = "id, tune_id, sha256, title, file_name, bytes, frames, channels, seconds, source, year, take, link, notes"
+FIELDS = (
+    "id, tune_id, sha256, title, file_name, bytes, frames, channels, seconds, source, year, take, link, notes, setting"
+)
 RECORDING = f"SELECT {FIELDS} FROM recording WHERE studio_id = %(studio_id)s AND id = %(id)s"
 BY_HASH = f"SELECT {FIELDS} FROM recording WHERE studio_id = %(studio_id)s AND sha256 = %(sha256)s"
 NEW_RECORDING = """

@@ -54,7 +54,7 @@ RENAME_TUNE = """
 UPDATE ground SET tune_id = %(tune_id)s
 WHERE studio_id = %(studio_id)s AND id = (SELECT ground_id FROM solo WHERE studio_id = %(studio_id)s AND id = %(id)s)
 """
-# Documents go with their solos; a ground and its recording go when no solo names them any more.
+# Documents go with their solos; a ground goes when no solo names it any more, its recording when no lick does either.
 DELETE_REMOVED = """
 DELETE FROM document WHERE studio_id = %(studio_id)s AND id IN (
     SELECT id FROM solo WHERE studio_id = %(studio_id)s AND removed_at < now() - make_interval(days => %(days)s)
@@ -68,6 +68,7 @@ DELETE FROM document WHERE studio_id = %(studio_id)s AND kind = 'ground' AND id 
 DROP_LONE_RECORDINGS = """
 DELETE FROM recording WHERE studio_id = %(studio_id)s AND made_at < now() - interval '1 day' AND id NOT IN (
     SELECT recording_id FROM ground WHERE studio_id = %(studio_id)s AND recording_id IS NOT NULL
+    UNION SELECT recording_id FROM lick WHERE studio_id = %(studio_id)s AND recording_id IS NOT NULL
 )
 """
 

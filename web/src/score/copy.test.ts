@@ -35,7 +35,7 @@ const edit = (i: number, changes: Change[] = [written(i)], fields: Partial<Edit>
   undoes: null,
   person: "me",
   at: "2026-11-28T10:00:00Z",
-  schema: 4,
+  schema: 5,
   label: "write a note",
   changes,
   follows: [],

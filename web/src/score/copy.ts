@@ -316,6 +316,6 @@ export const again = (
     const all = at === 0 ? [...goes, ...changes] : changes;
     return all.length === 0
       ? []
-      : [{ ...edit, id: newId(), act, at: new Date().toISOString(), schema: 4, changes: all, follows: [] }];
+      : [{ ...edit, id: newId(), act, at: new Date().toISOString(), schema: 5, changes: all, follows: [] }];
   });
 };

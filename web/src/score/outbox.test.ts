@@ -32,7 +32,7 @@ const edit = (id: string, fields: Partial<Edit> = {}): Edit => ({
   undoes: null,
   person: "me",
   at: `2026-11-28T10:00:${String(number++).padStart(2, "0")}Z`,
-  schema: 4,
+  schema: 5,
   label: "write",
   changes: [],
   follows: [],

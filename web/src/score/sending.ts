@@ -191,7 +191,7 @@ export const act = (made: Act | Nothing | null): void => {
         undoes: null,
         person: bench.person,
         at: new Date().toISOString(),
-        schema: 4,
+        schema: 5,
         label: made.label,
         changes: made.changes,
         follows: made.follows ?? [],

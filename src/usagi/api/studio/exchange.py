@@ -8,11 +8,11 @@ from uuid import UUID
 from fastapi import APIRouter, File, UploadFile
 from fastapi.responses import PlainTextResponse, Response
 
+from usagi.api.bounds import read_document_file
 from usagi.api.workspace import TheReader, TheWorkspace
 from usagi.flows.studio.exchange import Imported, export_json, export_tab, import_json
 
 router = APIRouter(prefix="/api")
-MOST_DOCUMENT_BYTES = 50_000_000
 
 
 @router.get("/solos/{solo_id}/document.json", response_class=Response)
@@ -31,4 +31,4 @@ def get_tab(workspace: TheWorkspace, reader: TheReader, solo_id: UUID) -> PlainT
 def post_document(
     workspace: TheWorkspace, file: Annotated[UploadFile, File()], replace_ground: bool = False
 ) -> Imported:
-    return import_json(workspace, file.file.read(MOST_DOCUMENT_BYTES), replace_ground=replace_ground)
+    return import_json(workspace, read_document_file(file), replace_ground=replace_ground)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 from uuid import UUID
 
 from fastapi import APIRouter
@@ -30,6 +30,7 @@ class RecordingRequest(BaseModel):
     take: Words = ""
     link: Annotated[str, Field(max_length=1_000)] = ""
     notes: Annotated[str, Field(max_length=5_000)] = ""
+    setting: Literal["", "studio", "live"] = ""
 
 
 @router.get("/solos/{solo_id}/family")

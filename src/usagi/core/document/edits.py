@@ -23,7 +23,8 @@ from usagi.core.errors import UsagiError
 from usagi.core.values import Value
 
 # 1: changes only. 2: what follows is the core's and stands beside them. 3: waivers. 4: roles, and words for phrases.
-EDIT_SCHEMA = 4
+# 5: melodies, and the licks of a quote.
+EDIT_SCHEMA = 5
 
 
 class EditConflict(UsagiError):
@@ -84,7 +85,7 @@ def upgraded(edit: Mapping[str, Any], schema: int) -> dict[str, Any]:
     tree = dict(edit)
     if schema == 1:
         tree, schema = {**tree, "follows": []}, 2
-    schema = max(schema, EDIT_SCHEMA)  # 3 and 4 only added kinds of choices
+    schema = max(schema, EDIT_SCHEMA)  # 3 and 4 only added kinds of choices, 5 settings with defaults
     return tree | {"schema": schema}
 
 

@@ -80,6 +80,16 @@ class Parent(Value):
     version: Annotated[int, Field(ge=0)]
 
 
+class Source(Value):
+    """A lick that a quote was put together from: its id where it was kept, its name, and whose it is."""
+
+    lick: Id
+    name: Words = ""
+    player: Words = ""
+    tune: Words = ""
+    bar: Annotated[int, Field(ge=0, le=10_000)] = 1
+
+
 class SoloSettings(Value):
     title: Words = ""
     player: Words = ""
@@ -100,6 +110,8 @@ class SoloSettings(Value):
     feel: OwnFeel | None = None
     continues: Id | None = None
     parent: Parent | None = None
+    melody: bool = False  # the tune's own line, which solos on this ground are held against
+    sources: Annotated[tuple[Source, ...], Field(max_length=100)] = ()  # the licks of a quote, in the order played
 
     @property
     def highest_fret(self) -> int:

@@ -19,7 +19,8 @@ from usagi.core.formats.json_text import DocumentUnreadable, json_tree
 from usagi.core.values import Value
 
 # 2: the density of wound strings and the tuning that a set is strung for. 3: waivers. 4: roles and words for phrases.
-SCHEMA = 4
+# 5: melodies, and the licks of a quote.
+SCHEMA = 5
 
 
 class DocumentTooNew(UsagiError):
@@ -37,7 +38,7 @@ class RecordingReference(Value):
 
 
 class SoloDocument(Value):
-    schema_: Annotated[Literal[4], Field(alias="schema")] = 4
+    schema_: Annotated[Literal[5], Field(alias="schema")] = 5
     tune: Annotated[str, Field(max_length=200)] = ""
     recording: RecordingReference | None = None
     ground: Ground
@@ -83,7 +84,7 @@ def document_from_tree(tree: Any) -> SoloDocument:
 
 
 def upgraded(tree: dict[str, Any], schema: int) -> dict[str, Any]:
-    """The tree of a document of an earlier schema, led to today's. What schemas 2 and 3 brought has defaults."""
+    """The tree of a document of an earlier schema, led to today's. What later schemas brought has defaults."""
     return tree | {"schema": SCHEMA} if schema < SCHEMA else tree
 
 

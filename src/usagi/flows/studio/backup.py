@@ -26,7 +26,7 @@ from usagi.store.database import Db, Pool, read_consistently, transaction
 from usagi.store.recordings import PART_BYTES, read_sound
 from usagi.store.studios import Scope
 
-FORMAT = 5
+FORMAT = 6
 PROGRAM = "usagi"
 Say = Callable[[str, float], None]  # what is being done, and how much of all is done, 0 to 1
 
@@ -41,6 +41,11 @@ def _with_consent(table: str, row: dict[str, Any]) -> dict[str, Any]:
     return row | {"keeps_corrections": None} if table == "studio" else row
 
 
+def _with_setting(table: str, row: dict[str, Any]) -> dict[str, Any]:
+    """Format 6: a recording says whether it was made in a studio or live; licks came."""
+    return row | {"setting": ""} if table == "recording" else row
+
+
 def _as_it_was(table: str, row: dict[str, Any]) -> dict[str, Any]:
     """Format 4: choices may be waivers. Format 5: roles, and words for phrases."""
     return row
@@ -52,6 +57,7 @@ MIGRATIONS: dict[int, Callable[[str, dict[str, Any]], dict[str, Any]]] = {
     2: _with_consent,
     3: _as_it_was,
     4: _as_it_was,
+    5: _with_setting,
 }
 
 

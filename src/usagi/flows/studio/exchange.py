@@ -14,9 +14,9 @@ from usagi.core.meter.counting import School
 from usagi.flows.editing.changing import commit, load
 from usagi.flows.studio.new_solo import store_ground, store_solo
 from usagi.flows.workspace import Workspace
-from usagi.store.database import transaction
+from usagi.store.database import Db, transaction
 from usagi.store.recordings import Recording, add_recording, recording, recording_by_hash
-from usagi.store.studios import tune_titled
+from usagi.store.studios import Scope, tune_titled
 from usagi.store.titles import ground_of_recording, ground_place
 
 
@@ -35,13 +35,18 @@ def take_document(workspace: Workspace, solo_id: UUID) -> SoloDocument:
         solo, _, ground_id = workspace.solo(db, solo_id)
         ground, _ = workspace.ground(db, ground_id)
         place = ground_place(db, workspace.scope, ground_id)
-        sound = None if place.recording_id is None else recording(db, workspace.scope, place.recording_id)
-    reference = None
-    if sound is not None:
-        reference = RecordingReference(sha256=sound.sha256, seconds=sound.seconds, title=sound.title)
+        reference = recording_reference(db, workspace.scope, place.recording_id)
     settings = solo.settings.model_copy(update={"parent": None, "continues": None})
     alone = solo.model_copy(update={"settings": settings})
     return SoloDocument(tune=place.tune, recording=reference, ground=ground, solo=alone)
+
+
+def recording_reference(db: Db, scope: Scope, recording_id: UUID | None) -> RecordingReference | None:
+    """How a document names its recording."""
+    sound = None if recording_id is None else recording(db, scope, recording_id)
+    if sound is None:
+        return None
+    return RecordingReference(sha256=sound.sha256, seconds=sound.seconds, title=sound.title)
 
 
 def export_json(workspace: Workspace, solo_id: UUID) -> bytes:

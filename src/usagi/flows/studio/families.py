@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 from uuid import UUID
 
 from usagi.core.document.elements import Note
@@ -45,6 +46,7 @@ class RecordingFacts:
     take: str
     link: str
     notes: str
+    setting: Literal["", "studio", "live"] = ""
 
 
 class PartNote(Value):
@@ -77,7 +79,7 @@ def describe_recording(workspace: Workspace, recording_id: UUID, facts: Recordin
             raise NotThere("This recording is not here any more.", recording=str(recording_id))
         set_recording(
             db, workspace.scope, recording_id, title=facts.title, source=facts.source, year=facts.year, take=facts.take,
-            link=facts.link, notes=facts.notes,
+            link=facts.link, notes=facts.notes, setting=facts.setting,
         )  # fmt: skip
         after = recording(db, workspace.scope, recording_id)
     assert after is not None

@@ -5,6 +5,7 @@ from __future__ import annotations
 from uuid import UUID
 
 from usagi.flows.editing.changing import commit, load
+from usagi.flows.licks.indexing import index_solo
 from usagi.flows.workspace import NotThere, Workspace
 from usagi.store import shelf as stored
 from usagi.store.database import transaction
@@ -23,6 +24,7 @@ def remove(workspace: Workspace, solo_id: UUID, *, removed: bool) -> None:
     with transaction(workspace.pool) as db:
         if not stored.set_removed(db, workspace.scope, solo_id, removed=removed):
             raise NotThere("This solo is not here any more.", solo=str(solo_id))
+    index_solo(workspace, solo_id)  # its licks freeze before anybody looks for them
 
 
 def rename(workspace: Workspace, solo_id: UUID, *, tune: str, title: str, player: str) -> None:

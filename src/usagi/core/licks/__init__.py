@@ -1,0 +1,1 @@
+"""Licks: found again without their key, compared, carried elsewhere, joined into a chorus."""

@@ -1,0 +1,1 @@
+"""How a player plays: counted over solos, set side by side."""

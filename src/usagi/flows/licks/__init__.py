@@ -1,0 +1,1 @@
+"""Licks: kept, found, carried elsewhere, quoted; the index that finds them."""

@@ -1,0 +1,52 @@
+"""Licks out as documents and in again."""
+
+from __future__ import annotations
+
+from uuid import UUID, uuid4
+
+from usagi.core.degrees.spoken import Reader
+from usagi.core.formats.lick_json import LickDocument, read_lick, write_lick
+from usagi.flows.licks.book import FoundLick, lick_of
+from usagi.flows.licks.indexing import put_lick
+from usagi.flows.licks.pieces import Which, taken
+from usagi.flows.workspace import NotThere, Workspace
+from usagi.store import licks as stored
+from usagi.store.database import transaction
+from usagi.store.recordings import recording_by_hash
+
+BROUGHT = "it came as a document"
+
+
+def export_lick(workspace: Workspace, lick_id: UUID) -> bytes:
+    """A lick with its notes on their ground. Raises : NotThere."""
+    with transaction(workspace.pool) as db:
+        lick = stored.lick(db, workspace.scope, lick_id)
+        if lick is None:
+            raise NotThere("This lick is not here any more.", lick=str(lick_id))
+        document = taken(db, workspace, Which(lick=lick_id)).document
+    return write_lick(LickDocument(name=lick.name, tags=tuple(lick.tags), words=lick.words, document=document))
+
+
+def import_lick(workspace: Workspace, data: bytes, reader: Reader = Reader()) -> FoundLick:
+    """Keep a lick that came as a document; it stands by itself. Raises : the errors of reading."""
+    lick = read_lick(data)
+    lick_id, notes = uuid4(), lick.document.solo.notes
+    with transaction(workspace.pool) as db:
+        reference = lick.document.recording
+        sound = None if reference is None else recording_by_hash(db, workspace.scope, reference.sha256)
+        stored.add_lick(
+            db,
+            workspace.scope,
+            lick_id,
+            name=lick.name,
+            tags=list(lick.tags),
+            words=lick.words,
+            solo_id=None,
+            first_note=notes[0].id,
+            last_note=notes[-1].id,
+            recording_id=None if sound is None else sound.id,
+            frozen=lick.document.model_dump(mode="json", by_alias=True),
+            why_frozen=BROUGHT,
+        )
+        put_lick(db, workspace, lick_id, lick.document)
+    return lick_of(workspace, lick_id, reader)
