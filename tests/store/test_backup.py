@@ -169,7 +169,11 @@ def test_the_backup_of_the_first_release_is_still_read_and_its_log_replayed(fres
     (row,) = read_shelf(workspace)
     bench = open_bench(workspace, row.id)
     expected = json.loads((FIXTURES / "first-release-solo.json").read_text())
-    later: dict[str, object] = {"muted_behind": True, "wound_kg_m3": 6_300.0, "strung_for": None}  # came later, and is usual
+    later: dict[str, object] = {
+        "muted_behind": True,
+        "wound_kg_m3": 6_300.0,
+        "strung_for": None,
+    }  # came later, and is usual
     later |= {"melody": False, "sources": []}
     expected["solo"]["settings"] |= later
     assert bench.solo.model_dump(mode="json") == expected["solo"]

@@ -46,6 +46,8 @@ STATUS = {
     "chord-unreadable": 422,
     "search-unreadable": 422,
     "lick-changed": 409,
+    "lick-impossible": 422,
+    "quote-impossible": 422,
     "chart-unreadable": 422,
     "bar-beyond-chart": 422,
     "course-impossible": 422,

@@ -8,7 +8,7 @@ from usagi.api import help
 from usagi.api.analysis import reading
 from usagi.api.checking import findings
 from usagi.api.editing import edits, news
-from usagi.api.licks import book
+from usagi.api.licks import anywhere, book
 from usagi.api.listening import offers
 from usagi.api.notes import fingering, versions, writing
 from usagi.api.setup import basics, chart, estimates, form, grid, stock_forms, tuning
@@ -24,7 +24,7 @@ STAGES = (
     (offers,),
     (findings,),
     (reading,),
-    (book,),
+    (anywhere, book),
     (help,),
 )
 

@@ -15,16 +15,8 @@ from usagi.core.document.techniques import Harmonic
 from usagi.core.document.writing import NewId, cleared, written
 from usagi.core.fretboard.places import HUNDREDTHS, open_pitch, places_of
 from usagi.core.harmony.heard import Heard
-from usagi.core.phrases.transforming import (
-    Direction,
-    FigureImpossible,
-    Pulse,
-    each,
-    in_pulse,
-    on_strings,
-    semitones_to,
-    transposed,
-)
+from usagi.core.phrases.elsewhere import Elsewhere, bent_after, elsewhere, follows
+from usagi.core.phrases.transforming import Direction, FigureImpossible, Pulse, each, on_strings
 from usagi.core.pitch.keys import parse_key
 from usagi.core.pitch.names import pitch_text, sharp_name
 
@@ -119,13 +111,11 @@ def _changed(
         return each(notes, lambda note: _to_chord(note, note.tick + by, settings, ground)), rests
     if wanted.string_set is not None:
         return on_strings(notes, *wanted.string_set, settings), rests
-    if wanted.key is not None:
-        here = ground.timeline.facts_at(wanted.start).key
-        if here is None:
-            raise FigureImpossible("The key here is not known: set it in the chart, then transpose.")
-        return transposed(notes, semitones_to(here, parse_key(wanted.key), wanted.direction), settings), rests
-    if wanted.pulse is not None:
-        return in_pulse(notes, rests, ground.timeline, wanted.pulse)
+    if wanted.key is not None or wanted.pulse is not None:
+        key = None if wanted.key is None else parse_key(wanted.key)
+        there = Elsewhere(key=key, direction=wanted.direction, pulse=wanted.pulse)
+        moved = elsewhere(notes, rests, there, settings, ground.timeline)
+        return moved.notes, moved.rests
     return notes, rests
 
 
@@ -166,8 +156,8 @@ def _to_chord(note: Note, tick: int, settings: SoloSettings, ground: Ground) -> 
     old, new = _heard(here, note), _heard(there, note)
     by = (new.root.pitch_class - old.root.pitch_class + 6) % 12 - 6
     by = 6 if by == -6 else by  # a tritone goes up
-    start = _follows(pitch, old, new) + by
-    course = tuple((at, round(2 * (_follows(pitch + q / 2, old, new) + by - start))) for at, q in note.course)
+    start = follows(pitch, old, new) + by
+    course = bent_after(note, pitch, old, new, start - by)
     if start != int(start):
         raise FigureImpossible("A pitch between the frets has no degree to keep.", id=note.id)
     places = places_of(int(start), settings.tuning, settings.capo, settings.last_fret)
@@ -184,16 +174,3 @@ def _heard(change: Change | None, note: Note) -> Heard:
     if change is None or change.heard is None:
         raise FigureImpossible("A degree is kept from one chord to another: there is no chord on one side.", id=note.id)
     return change.heard
-
-
-def _follows(pitch: float, old: Heard, new: Heard) -> float:
-    """A pitch after a change of quality alone: third, fifth and seventh follow the chord, other degrees stay."""
-    slot = (pitch - old.root.pitch_class) % 12
-    for mine, theirs in ((old.third, new.third), (_fifth(old), _fifth(new)), (old.seventh, new.seventh)):
-        if mine is not None and theirs is not None and slot == mine:
-            return pitch + theirs - mine
-    return pitch
-
-
-def _fifth(heard: Heard) -> int | None:
-    return next((slot for slot in (7, 6, 8) if slot in heard.core), None)

@@ -135,8 +135,8 @@ def _single_notes(solo: Solo, _: Ground, __: NewId) -> tuple[Solo, str]:
     return tidied(solo.model_copy(update={"notes": tuple(kept)})), f"{_count(dropped, 'note')} of stops dropped."
 
 
-def _targets(solo: Solo, ground: Ground, new_id: NewId) -> tuple[Solo, str]:
-    """Chord tones that start on a pulse, held to the next of them or the bar's end; silence is written as rests."""
+def targets(solo: Solo, ground: Ground) -> list[Note]:
+    """The skeleton of a line: its chord tones that start on a pulse. All else is ornament."""
     readings = {reading.id: reading for reading in read_notes(solo, ground)}
     chosen = []
     for note in solo.notes:
@@ -145,6 +145,19 @@ def _targets(solo: Solo, ground: Ground, new_id: NewId) -> tuple[Solo, str]:
         line = next(line for line in readings[note.id].lines if line.shown)
         if on_pulse and line.role in (Role.CHORD_TONE, Role.ANTICIPATION):
             chosen.append(note)
+    return chosen
+
+
+def without_targets(solo: Solo, ground: Ground) -> Solo:
+    """The ornament of a line alone; what was joined to a note of the skeleton is picked."""
+    skeleton = {note.id for note in targets(solo, ground)}
+    left = tuple(note for note in solo.notes if note.id not in skeleton)
+    return tidied(solo.model_copy(update={"notes": left}))
+
+
+def _targets(solo: Solo, ground: Ground, new_id: NewId) -> tuple[Solo, str]:
+    """Targets alone, held to the next of them or the bar's end; silence is written as rests."""
+    chosen = targets(solo, ground)
     held = []
     for i, note in enumerate(chosen):
         end = ground.timeline.bars.at(note.tick).end

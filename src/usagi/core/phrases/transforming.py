@@ -1,11 +1,13 @@
-"""A line in another key, on other strings, in triplets or straight (docs/music.md, A figure elsewhere).
+"""A line in another key, at another place, on other strings, in triplets (docs/music.md, A figure elsewhere).
 
-What cannot be done is refused with every note that is in the way, never moved by an octave in silence.
+These are the single steps; `elsewhere.py` takes several at once. What cannot be done is refused with every note that is
+in the way, never moved by an octave in silence.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from enum import StrEnum
 
 from usagi.core.chart.timeline import Timeline
@@ -17,11 +19,12 @@ from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import SoloSettings
 from usagi.core.errors import UsagiError
 from usagi.core.fretboard.places import HUNDREDTHS, open_pitch
+from usagi.core.pitch.intervals import OCTAVE, nearest_way
 from usagi.core.pitch.keys import Key
 from usagi.core.pitch.names import pitch_text, sharp_name
 
-OCTAVE, TRITONE = 12, 6
 STRING_COST = 1.5  # frets that a change of string is worth
+MOST_NAMED = 3  # notes in the way, one by one
 JOINED = ("hammer-on", "pull-off", "slide")
 
 
@@ -51,10 +54,10 @@ def semitones_to(old: Key, new: Key, direction: Direction = Direction.NEAREST) -
     >>> [semitones_to(parse_key("A"), parse_key("E"), way) for way in Direction]
     [-5, 7, -5]
     """
-    up = (new.tonic.pitch_class - old.tonic.pitch_class) % OCTAVE
-    if direction is Direction.UP or not up:
-        return up
-    return up - OCTAVE if direction is Direction.DOWN or up > TRITONE else up
+    nearest = nearest_way(old.tonic.pitch_class, new.tonic.pitch_class)
+    if direction is Direction.UP:
+        return nearest % OCTAVE
+    return nearest % OCTAVE - OCTAVE if direction is Direction.DOWN and nearest else nearest
 
 
 def transposed(notes: Sequence[Note], semitones: int, settings: SoloSettings) -> list[Note]:
@@ -69,15 +72,25 @@ def transposed(notes: Sequence[Note], semitones: int, settings: SoloSettings) ->
     semitones : up, or down below 0.
     settings : of the solo's strings.
     """
-    by = semitones * HUNDREDTHS
-    stuck = {note.id for note in notes if note.fret is not None and not 0 <= note.fret + by <= settings.highest_fret}
+    return moved(notes, dict.fromkeys([note.id for note in notes], semitones), settings)
+
+
+def moved(notes: Sequence[Note], by: Mapping[str, int], settings: SoloSettings) -> list[Note]:
+    """As `transposed`, each note by semitones of its own."""
+    stuck = {
+        note.id
+        for note in notes
+        if note.fret is not None and not 0 <= note.fret + by[note.id] * HUNDREDTHS <= settings.highest_fret
+    }
     chains = _chains(notes)
     again = {one for chain in chains if stuck & set(chain) for one in chain}
     kept = [
-        at_place(n, n.string, None if n.fret is None else n.fret + by, settings) for n in notes if n.id not in again
+        at_place(n, n.string, None if n.fret is None else n.fret + by[n.id] * HUNDREDTHS, settings)
+        for n in notes
+        if n.id not in again
     ]
     moving = [note for note in notes if note.id in again]
-    return _placed(moving, semitones, settings, range(1, len(settings.tuning) + 1), kept)
+    return placed(moving, by, settings, settings, Allowed(), kept)
 
 
 def on_strings(notes: Sequence[Note], first: int, last: int, settings: SoloSettings) -> list[Note]:
@@ -93,7 +106,7 @@ def on_strings(notes: Sequence[Note], first: int, last: int, settings: SoloSetti
     """
     if not 1 <= first <= last <= len(settings.tuning):
         raise FigureImpossible(f"Strings {first} to {last} are not on this guitar: it has {len(settings.tuning)}.")
-    return _placed(notes, 0, settings, range(first, last + 1), [])
+    return placed(notes, {}, settings, settings, Allowed((first, last)))
 
 
 def in_pulse(
@@ -150,10 +163,50 @@ def _chains(notes: Sequence[Note]) -> list[list[str]]:
     return chains
 
 
-def _placed(
-    notes: Sequence[Note], semitones: int, settings: SoloSettings, strings: range, beside: Sequence[Note]
+def _listed(faults: Sequence[str]) -> str:
+    """The notes in the way, each once; of many the first, and how many more there are."""
+    each_once = list(dict.fromkeys(faults))
+    more = len(each_once) - MOST_NAMED
+    return " ".join(each_once if more <= 1 else [*each_once[:MOST_NAMED], f"So have {more} others."])
+
+
+@dataclass(frozen=True, slots=True)
+class Allowed:
+    """Where notes may lie: strings from one to another (all without), and stopped frets; open strings where `opens`."""
+
+    strings: tuple[int, int] | None = None
+    frets: tuple[int, int] | None = None
+    opens: bool = True
+
+    def holds(self, fret: int) -> bool:
+        """Whether a fret, in hundredths, is one of them."""
+        if not fret:
+            return self.opens
+        return self.frets is None or self.frets[0] * HUNDREDTHS <= fret <= self.frets[1] * HUNDREDTHS
+
+
+def placed(
+    notes: Sequence[Note],
+    by: Mapping[str, int],
+    before: SoloSettings,
+    settings: SoloSettings,
+    allowed: Allowed,
+    beside: Sequence[Note] = (),
 ) -> list[Note]:
-    """Each chain of joined notes on the allowed string that moves least and on which nothing else sounds meanwhile."""
+    """Each chain of joined notes on the allowed string that moves least and on which nothing else sounds meanwhile.
+
+    Parameters
+    ----------
+    notes : in time order, as they lie on the strings of `before`.
+    by : semitones that a note moves, by its id; none stays.
+    settings : of the strings that they go to.
+    allowed : where they may lie.
+    beside : notes that lie there already.
+
+    Raises : FigureImpossible, naming every note that has no place.
+    """
+    first, last = allowed.strings or (1, len(settings.tuning))
+    strings = range(first, min(last, len(settings.tuning)) + 1)
     done = list(beside)
     faults = []
     by_id = {note.id: note for note in notes}
@@ -161,7 +214,7 @@ def _placed(
         group = [by_id[one] for one in chain]
         best: tuple[float, list[Note]] | None = None
         for string in strings:
-            there = [_on(note, string, semitones, settings) for note in group]
+            there = [_on(note, string, by.get(note.id, 0), before, settings, allowed) for note in group]
             laid = [note for note in there if note is not None]
             if len(laid) < len(group) or any(_overlap(one, other) for one in laid for other in done):
                 continue
@@ -169,22 +222,26 @@ def _placed(
             if best is None or cost < best[0]:
                 best = (cost, laid)
         if best is None:
-            faults += [_without_place(note, semitones, settings, strings) for note in group]
+            faults += [_without_place(note, by.get(note.id, 0), before, settings, allowed) for note in group]
         else:
             done += best[1]
     if faults:
-        raise FigureImpossible(" ".join(dict.fromkeys(faults)), id=notes[0].id)
+        raise FigureImpossible(_listed(faults), id=notes[0].id)
     return sorted(done, key=lambda note: (note.tick, note.string, note.id))
 
 
-def _on(note: Note, string: int, semitones: int, settings: SoloSettings) -> Note | None:
+def _on(
+    note: Note, string: int, semitones: int, before: SoloSettings, settings: SoloSettings, allowed: Allowed
+) -> Note | None:
     if note.fret is None:
         return note.model_copy(update={"string": string})
-    if note.string > len(settings.tuning):
+    if note.string > len(before.tuning):
         return None
-    opens = [open_pitch(one, settings.tuning, settings.capo) for one in (note.string, string)]
-    fret = note.fret + (semitones + opens[0] - opens[1]) * HUNDREDTHS
-    return at_place(note, string, fret, settings) if 0 <= fret <= settings.highest_fret else None
+    was = open_pitch(note.string, before.tuning, before.capo)
+    fret = note.fret + (semitones + was - open_pitch(string, settings.tuning, settings.capo)) * HUNDREDTHS
+    if not 0 <= fret <= settings.highest_fret or not allowed.holds(fret) or (not fret and note.course):
+        return None  # an open string cannot be bent
+    return at_place(note, string, fret, settings)
 
 
 def _overlap(one: Note, other: Note) -> bool:
@@ -196,10 +253,13 @@ def _distance(old: Note, new: Note) -> float:
     return frets + STRING_COST * abs(new.string - old.string)
 
 
-def _without_place(note: Note, semitones: int, settings: SoloSettings, strings: range) -> str:
+def _without_place(note: Note, semitones: int, before: SoloSettings, settings: SoloSettings, allowed: Allowed) -> str:
     where = f"string {note.string}" + ("" if note.fret is None else f", fret {note.fret / HUNDREDTHS:g}")
-    pitch = written_pitch(note, settings)
+    pitch = written_pitch(note, before)
     midi = None if pitch is None else int(pitch + semitones)
     name = "" if midi is None else f", which would sound {pitch_text(sharp_name(midi % 12), midi)},"
-    on = "this neck" if len(strings) == len(settings.tuning) else f"strings {strings[0]} to {strings[-1]}"
+    first, last = allowed.strings or (1, len(settings.tuning))
+    on = "this neck" if (first, last) == (1, len(settings.tuning)) else f"strings {first} to {last}"
+    if allowed.frets is not None:
+        on += f" between frets {allowed.frets[0]} and {allowed.frets[1]}"
     return f"S{where[1:]}{name} has no free place on {on}."

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.elements import Note
@@ -12,12 +12,10 @@ from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.licks.drawn import STYLES, Drawn, DrawnNote, onsets
 from usagi.core.licks.searching import Match
+from usagi.core.pitch.intervals import interval_words, nearest_way
 from usagi.core.values import Value
 from usagi.core.view.shapes import BendView
 
-APART = {
-    1: "a half step", 2: "a whole step", 3: "a minor third", 4: "a major third", 5: "a fourth", 6: "a tritone",
-}  # fmt: skip
 SMALL = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine")
 
 
@@ -31,6 +29,7 @@ class LickNote(Value):
     blue: bool
     bends: tuple[BendView, ...]
     hit: bool
+    target: bool  # of the skeleton; the rest is ornament
 
 
 class LickBar(Value):
@@ -54,8 +53,10 @@ class LickDrawing(Value):
     chords: tuple[LickChord, ...]
 
 
-def view_drawn(drawn: Drawn, reader: Reader = Reader(), match: Match | None = None) -> LickDrawing:
-    """A lick as it is drawn for a reader; the notes of a match are marked."""
+def view_drawn(
+    drawn: Drawn, reader: Reader = Reader(), match: Match | None = None, targets: Collection[str] = ()
+) -> LickDrawing:
+    """A lick as it is drawn for a reader; the notes of a match and those of the skeleton are marked."""
     style = STYLES.index(reader.style)
     hit = set() if match is None else {
         note.id for event in onsets(drawn)[match.first : match.last + 1] for note in event
@@ -64,13 +65,13 @@ def view_drawn(drawn: Drawn, reader: Reader = Reader(), match: Match | None = No
         start=drawn.start,
         end=drawn.end,
         strings=tuple(str(name) for name in tuning_of(drawn.tuning).names),
-        notes=tuple(_note(one, style, hit=one.note.id in hit) for one in drawn.notes),
+        notes=tuple(_note(one, style, hit=one.note.id in hit, target=one.note.id in targets) for one in drawn.notes),
         bars=tuple(LickBar(label=str(bar.number), tick=bar.tick) for bar in drawn.bars),
         chords=tuple(LickChord(tick=chord.tick, shown=chord.shown) for chord in drawn.chords),
     )
 
 
-def _note(one: DrawnNote, style: int, *, hit: bool) -> LickNote:
+def _note(one: DrawnNote, style: int, *, hit: bool, target: bool) -> LickNote:
     note = one.note
     return LickNote(
         note=note,
@@ -84,6 +85,7 @@ def _note(one: DrawnNote, style: int, *, hit: bool) -> LickNote:
             if quarters
         ),
         hit=hit,
+        target=target,
     )
 
 
@@ -125,19 +127,16 @@ def exactness(
     asked_key, key = keys
     if asked_key is None or asked_key == key:
         return words
-    return f"{words}, {interval_words(asked_key, key)}" if key is not None else f"{words}, in no key"
+    return f"{words}, {higher(nearest_way(asked_key, key))}" if key is not None else f"{words}, in no key"
 
 
-def interval_words(one: int, other: int) -> str:
-    """How much higher or lower one pitch class lies than another, the nearest way; a tritone is higher.
+def higher(semitones: int) -> str:
+    """How much higher or lower something lies.
 
-    >>> interval_words(0, 5), interval_words(0, 7), interval_words(0, 6)
-    ('a fourth higher', 'a fourth lower', 'a tritone higher')
+    >>> higher(5), higher(-1)
+    ('a fourth higher', 'a half step lower')
     """
-    up = (other - one) % 12
-    if not up:
-        return "in the same key"
-    return f"{APART[up]} higher" if up <= 6 else f"{APART[12 - up]} lower"
+    return f"{interval_words(semitones)} {'higher' if semitones > 0 else 'lower'}"
 
 
 def how_words(tempo: float, feel: str, low_fret: int | None, thin: int, thick: int) -> str:

@@ -15,8 +15,8 @@ from usagi.core.formats.document_json import SoloDocument, document_from_tree
 from usagi.core.licks.entries import INDEX, Entry, Kept, Span, entries_of, entry_of, notes_between
 from usagi.core.licks.letters import line_letters, stack_letters, step_letters
 from usagi.core.licks.nearness import marks, packed
-from usagi.core.licks.piece import cut
 from usagi.core.licks.searching import motion_marks
+from usagi.core.phrases.piece import cut
 from usagi.flows.studio.exchange import recording_reference
 from usagi.flows.workspace import Workspace
 from usagi.store import found as stored

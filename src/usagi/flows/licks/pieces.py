@@ -7,7 +7,7 @@ from uuid import UUID
 
 from usagi.core.formats.document_json import RecordingReference, SoloDocument, document_from_tree
 from usagi.core.licks.entries import notes_between
-from usagi.core.licks.piece import Piece, cut
+from usagi.core.phrases.piece import Piece, cut
 from usagi.flows.studio.exchange import recording_reference
 from usagi.flows.workspace import NotThere, Workspace
 from usagi.store.database import Db, transaction

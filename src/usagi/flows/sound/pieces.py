@@ -139,6 +139,11 @@ def piece(
     wanted = replace(wanted, number=None)
     if source.recording is None and wanted.hear is not Hear.CHORDS:
         wanted = replace(wanted, hear=Hear.RECORDING)  # without a recording the writing is all there is
+    return PieceSound(sounded(workspace, source, wanted, report), wanted.end)
+
+
+def sounded(workspace: Workspace, source: Source, wanted: Piece, report: Report = unreported) -> bytes:
+    """A piece of a source as a WAV file: as it is asked for, from its first frame to its last."""
     if wanted.hear in VOICED:
         wav = _written_piece(workspace, source, wanted)
     else:
@@ -147,7 +152,7 @@ def piece(
         wav = _both(wav, _written_piece(workspace, source, wanted), source.ground, wanted)
     if wanted.clicks:
         wav = _with_clicks(wav, source.ground, wanted)
-    return PieceSound(wav, wanted.end)
+    return wav
 
 
 def _joint(workspace: Workspace, source: Source, wanted: Piece) -> int:
