@@ -209,44 +209,46 @@ _NARROWED = """
     AND (solo_id IS NULL OR lick_id IS NOT NULL OR solo_id NOT IN (
         SELECT id FROM solo WHERE studio_id = %(studio_id)s AND removed_at IS NOT NULL))
 """
+# Both counts in one pass, the first results in another: that is quicker than keeping all of many hits, but where it is
+# costly to say how many notes stand in the gaps (`_KEPT`).
 _COUNTED = """
-, hit AS MATERIALIZED (
+, hit AS {kept} (
     SELECT id, lick_id IS NULL AS unkept, more,
         coalesce(starts_at <> %(starts_at)s, false) OR coalesce(ends_at <> %(ends_at)s, false) AS beat,
         coalesce(key <> %(key)s, %(key)s::int IS NOT NULL) AS other_key
     FROM fitting WHERE more IS NOT NULL
+), counted AS (
+    SELECT count(*) AS all_of_them, count(*) FILTER (WHERE more = 0 AND NOT beat AND NOT other_key) AS exact FROM hit
 )
-SELECT (SELECT count(*) FROM hit), (SELECT count(*) FROM hit WHERE more = 0 AND NOT beat AND NOT other_key),
-    id, more, beat, other_key
-FROM hit ORDER BY more, beat, other_key, unkept, id LIMIT %(limit)s OFFSET %(skip)s
+SELECT all_of_them, exact, id, more, beat, other_key FROM counted CROSS JOIN LATERAL (
+    SELECT id, more, beat, other_key, unkept FROM hit ORDER BY more, beat, other_key, unkept, id
+    LIMIT %(limit)s OFFSET %(skip)s) AS first
+ORDER BY more, beat, other_key, unkept, id
 """
-# How many notes stand in the gaps is looked for only where there are gaps. A line of single notes is found by its
-# letters, one with stacks by any note of each.
-_IN_GAPS = """
-CASE WHEN cardinality(%(patterns)s::text[]) = 1 THEN 0 ELSE (
+_FRESH, _KEPT = _COUNTED.format(kept="NOT MATERIALIZED"), _COUNTED.format(kept="MATERIALIZED")
+# A line of single notes is found by its letters, one with stacks by any note of each.
+_IN_GAPS = """(
     SELECT min(one.more) FROM unnest(%(patterns)s::text[], %(mores)s::int[]) AS one (pattern, more)
-    WHERE {} LIKE one.pattern) END
-"""
+    WHERE {} LIKE one.pattern)"""
+_IN_STACKS = """(
+    SELECT min(one.more) FROM unnest(%(stack_patterns)s::text[], %(stack_mores)s::int[]) AS one (pattern, more)
+    WHERE stacks ~ one.pattern)"""
+_SPANS = "SELECT id, lick_id, starts_at, ends_at, key, {} AS more FROM found_span WHERE studio_id = %(studio_id)s"
+_DEGREES = f"{_SPANS} AND (line LIKE %(sieve)s OR stacks IS NOT NULL) {_NARROWED}"
+_STEPS = f"{_SPANS} AND steps LIKE %(sieve)s {_NARROWED}"
 BY_DEGREES = f"""
-WITH fitting AS (
-    SELECT id, lick_id, starts_at, ends_at, key, CASE WHEN stacks IS NULL THEN {_IN_GAPS.format("line")} ELSE (
-        SELECT min(one.more) FROM unnest(%(stack_patterns)s::text[], %(stack_mores)s::int[]) AS one (pattern, more)
-        WHERE stacks ~ one.pattern) END AS more
-    FROM found_span
-    WHERE studio_id = %(studio_id)s AND (line LIKE %(sieve)s OR stacks IS NOT NULL) {_NARROWED}
-){_COUNTED}
+WITH fitting AS NOT MATERIALIZED (
+    {_DEGREES.format(f"CASE WHEN stacks IS NULL THEN 0 ELSE {_IN_STACKS} END")}
+){_FRESH}
 """
-BY_STEPS = f"""
-WITH fitting AS (
-    SELECT id, lick_id, starts_at, ends_at, key, {_IN_GAPS.format("steps")} AS more
-    FROM found_span WHERE studio_id = %(studio_id)s AND steps LIKE %(sieve)s {_NARROWED}
-){_COUNTED}
+BY_DEGREES_AND_GAPS = f"""
+WITH fitting AS NOT MATERIALIZED (
+    {_DEGREES.format(f"CASE WHEN stacks IS NULL THEN {_IN_GAPS.format('line')} ELSE {_IN_STACKS} END")}
+){_KEPT}
 """
-BY_NOTHING = f"""
-WITH fitting AS (
-    SELECT id, lick_id, starts_at, ends_at, key, 0 AS more FROM found_span WHERE studio_id = %(studio_id)s {_NARROWED}
-){_COUNTED}
-"""
+BY_STEPS = f"WITH fitting AS NOT MATERIALIZED ({_STEPS.format('0')}){_FRESH}"
+BY_STEPS_AND_GAPS = f"WITH fitting AS NOT MATERIALIZED ({_STEPS.format(_IN_GAPS.format('steps'))}){_KEPT}"
+BY_NOTHING = f"WITH fitting AS NOT MATERIALIZED ({_SPANS.format('0')} {_NARROWED}){_FRESH}"
 SPANS = """
 SELECT span.id, span.solo_id, span.lick_id, span.phrase, span.name, span.first_note, span.last_note, span.tick,
     span.bar, span.tempo, span.key, span.feel, span.motion, span.starts_at, span.ends_at, span.low_fret,
@@ -354,7 +356,7 @@ def forget_read(db: Db, studio: UUID, solo_id: UUID) -> None:
 
 
 def hits(db: Db, scope: Scope, query: str, wanted: Wanted | None, narrowed: Narrowed, *, limit: int, skip: int) -> Hits:
-    """What a search finds, by one of the queries BY_DEGREES, BY_STEPS, BY_NOTHING; the most exact first."""
+    """What a search finds, by one of the queries BY_…; the most exact first."""
     values: dict[str, Any] = {name: getattr(narrowed, name) for name in Narrowed.__slots__}
     if wanted is not None:
         values |= {name: getattr(wanted, name) for name in Wanted.__slots__}

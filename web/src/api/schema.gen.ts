@@ -148,6 +148,297 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/licks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Licks */
+        get: operations["get_licks"];
+        put?: never;
+        /** Post Lick */
+        post: operations["post_lick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/anywhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Anywhere */
+        post: operations["post_anywhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Lick Choices */
+        get: operations["get_lick_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Lick Document */
+        post: operations["post_lick_document"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/near/{span}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Near Licks */
+        get: operations["get_near_licks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Lick Options */
+        post: operations["post_lick_options"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/quote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Quote */
+        post: operations["post_quote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/quote/solo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Quote Solo */
+        post: operations["post_quote_solo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/quote/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Quote Sound */
+        post: operations["post_quote_sound"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/removed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Removed Licks */
+        get: operations["get_removed_licks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Lick Sound */
+        post: operations["post_lick_sound"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/spans/{span}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Span */
+        get: operations["get_span"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/twelve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Twelve */
+        post: operations["post_twelve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/{lick_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Lick */
+        get: operations["get_lick"];
+        /** Put Lick */
+        put: operations["put_lick"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/{lick_id}/document.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Lick Document */
+        get: operations["get_lick_document"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/{lick_id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remove Lick */
+        post: operations["remove_lick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/{lick_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore Lick */
+        post: operations["restore_lick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/offers": {
         parameters: {
             query?: never;
@@ -1888,6 +2179,11 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_post_lick_document */
+        Body_post_lick_document: {
+            /** File */
+            file: string;
+        };
         /** Body_post_recording */
         Body_post_recording: {
             /** File */
@@ -1915,6 +2211,27 @@ export interface components {
          * @enum {string}
          */
         Cadence: "V IV" | "ii V";
+        /**
+         * CarriedView
+         * @description A lick where it was wanted: its key there, drawn on bars of its own, and what was changed.
+         */
+        CarriedView: {
+            drawing: components["schemas"]["LickDrawing"];
+            /** Key */
+            key: string;
+            /** Says */
+            says: string[];
+        };
+        /** CarryRequest */
+        CarryRequest: {
+            /**
+             * @default {
+             *       "direction": "nearest"
+             *     }
+             */
+            there: components["schemas"]["LickThere"];
+            which: components["schemas"]["LickMeant"];
+        };
         /**
          * Change
          * @description One element before and after; None where it does not exist. For a setting, `id` is its name.
@@ -2055,6 +2372,30 @@ export interface components {
             };
             /** Waived */
             waived: components["schemas"]["FindingView"][];
+        };
+        /** ChoiceView */
+        ChoiceView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Choices
+         * @description What a search can be narrowed by here.
+         */
+        Choices: {
+            /** Feels */
+            feels: string[];
+            /** Players */
+            players: components["schemas"]["ChoiceView"][];
+            /** Tags */
+            tags: string[];
+            /** Tunes */
+            tunes: components["schemas"]["ChoiceView"][];
         };
         /** Choked */
         Choked: {
@@ -2350,7 +2691,7 @@ export interface components {
             person: string;
             /**
              * Schema
-             * @default 4
+             * @default 5
              */
             schema: number;
             /** Undoes */
@@ -2657,6 +2998,69 @@ export interface components {
             /** Text */
             text?: string | null;
         };
+        /**
+         * FoundLick
+         * @description A phrase or lick that was found: whose and where, how exact, and drawn.
+         */
+        FoundLick: {
+            /** Bar */
+            bar: number;
+            drawing: components["schemas"]["LickDrawing"];
+            /** First */
+            first: string;
+            /** Frozen */
+            frozen: string;
+            /** Has Sound */
+            has_sound: boolean;
+            /** How */
+            how: string;
+            /** Last */
+            last: string;
+            /** Lick */
+            lick: string | null;
+            /** Motion */
+            motion: string;
+            /** Name */
+            name: string;
+            /** Phrase */
+            phrase: string | null;
+            /** Player */
+            player: string;
+            /** Says */
+            says: string;
+            /** Solo */
+            solo: string | null;
+            /** Span */
+            span: number;
+            /** Tags */
+            tags: string[];
+            /** Tick */
+            tick: number;
+            /** Title */
+            title: string;
+            /** Tune */
+            tune: string;
+            /** Version */
+            version: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * FoundLicks
+         * @description What a search found: how many in a sentence, and some of them.
+         */
+        FoundLicks: {
+            /** Count */
+            count: number;
+            /** Exact */
+            exact: number;
+            /** Licks */
+            licks: components["schemas"]["FoundLick"][];
+            /** Says */
+            says: string;
+            /** Searched */
+            searched: string;
+        };
         /** Ground */
         Ground: {
             /** Anchors */
@@ -2826,6 +3230,43 @@ export interface components {
             /** String */
             string: number;
         };
+        /** HeardQuote */
+        HeardQuote: {
+            /** Chart */
+            chart: string;
+            /**
+             * Chords
+             * @default false
+             */
+            chords: boolean;
+            /**
+             * Clicks
+             * @default true
+             */
+            clicks: boolean;
+            /**
+             * Feel
+             * @default
+             */
+            feel: string;
+            /** Items */
+            items: components["schemas"]["QuoteItem"][];
+            /**
+             * Speed
+             * @default 1000
+             */
+            speed: number;
+            /**
+             * Tempo
+             * @default 120
+             */
+            tempo: number;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
         /** HeldView */
         HeldView: {
             /** Degree */
@@ -2894,7 +3335,52 @@ export interface components {
          * @enum {string}
          */
         Instead: "on another string" | "by a slide" | "prebent, and released";
+        /**
+         * JoinView
+         * @description What a join costs in per cent, and why; none is said of a gap of more than a bar.
+         */
+        JoinView: {
+            /** Cost */
+            cost: number;
+            /** Says */
+            says: string;
+        };
         JsonValue: unknown;
+        /**
+         * KeepRequest
+         * @description The notes from one to another of a solo, kept under an id that the sender makes.
+         */
+        KeepRequest: {
+            /** First */
+            first: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Last */
+            last: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Solo
+             * Format: uuid
+             */
+            solo: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
         /** KeyFact */
         KeyFact: {
             /** Key */
@@ -2959,6 +3445,108 @@ export interface components {
              * @enum {string}
              */
             kind: "let ring";
+        };
+        /** LickBar */
+        LickBar: {
+            /** Label */
+            label: string;
+            /** Tick */
+            tick: number;
+        };
+        /** LickChord */
+        LickChord: {
+            /** Shown */
+            shown: string;
+            /** Tick */
+            tick: number;
+        };
+        /**
+         * LickDrawing
+         * @description `[start, end)` in ticks; `strings` are the open strings' names from string 1 on.
+         */
+        LickDrawing: {
+            /** Bars */
+            bars: components["schemas"]["LickBar"][];
+            /** Chords */
+            chords: components["schemas"]["LickChord"][];
+            /** End */
+            end: number;
+            /** Notes */
+            notes: components["schemas"]["LickNote"][];
+            /** Start */
+            start: number;
+            /** Strings */
+            strings: string[];
+        };
+        /**
+         * LickFeel
+         * @description One lick for three styles. Straight and swing never move ticks; triplets move halves of a pulse to two thirds.
+         * @enum {string}
+         */
+        LickFeel: "straight" | "swing" | "triplets";
+        /**
+         * LickMeant
+         * @description A lick that is kept, or the notes of a solo from one to another.
+         */
+        LickMeant: {
+            /**
+             * First
+             * @default
+             */
+            first: string;
+            /**
+             * Last
+             * @default
+             */
+            last: string;
+            /** Lick */
+            lick?: string | null;
+            /** Solo */
+            solo?: string | null;
+        };
+        /**
+         * LickNote
+         * @description A note of a lick: what it is called, from its start to its target, and whether the search named it.
+         */
+        LickNote: {
+            /** Bends */
+            bends: components["schemas"]["BendView"][];
+            /** Blue */
+            blue: boolean;
+            /** Degrees */
+            degrees: string[];
+            /** Fret */
+            fret: string;
+            /** Hit */
+            hit: boolean;
+            note: components["schemas"]["Note"];
+            /** Shape */
+            shape: string;
+            /** Target */
+            target: boolean;
+        };
+        /**
+         * LickThere
+         * @description Where a lick is to go; what is left out stays.
+         */
+        LickThere: {
+            /** @default nearest */
+            direction: components["schemas"]["Direction"];
+            /** Family */
+            family?: string | null;
+            feel?: components["schemas"]["LickFeel"] | null;
+            /** Key */
+            key?: string | null;
+            /** Position */
+            position?: number | null;
+            quality?: components["schemas"]["Quality"] | null;
+            /** Strings */
+            strings?: [
+                number,
+                number
+            ] | null;
+            /** Tuning */
+            tuning?: string | null;
         };
         /**
          * LineView
@@ -3362,12 +3950,44 @@ export interface components {
             taps: components["schemas"]["TapMade"][];
         };
         /**
+         * OptionsView
+         * @description What can be asked of a lick.
+         */
+        OptionsView: {
+            /** Families */
+            families: string[];
+            /** Key */
+            key: string;
+            /** Positions */
+            positions: number[];
+            /** Qualities */
+            qualities: string[];
+            /** String Sets */
+            string_sets: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * Order
+         * @description How all twelve keys follow each other.
+         * @enum {string}
+         */
+        Order: "fourths" | "half steps";
+        /**
          * OrderRequest
          * @description `verse 2, riff 4, verse`, or counts alone: `2-2-4-2`.
          */
         OrderRequest: {
             /** Text */
             text: string;
+        };
+        /** OrderView */
+        OrderView: {
+            /** Cost */
+            cost: number;
+            /** Places */
+            places: number[];
         };
         /**
          * OtherChangesRequest
@@ -3436,6 +4056,12 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * Part
+         * @description What of a lick is heard: all of it, its skeleton or its ornament alone.
+         * @enum {string}
+         */
+        Part: "all" | "skeleton" | "ornament";
         /**
          * PartNote
          * @description A note of another part, as far as it is drawn under the one in hand; seconds are of the recording in hand.
@@ -3669,7 +4295,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "scale-unreadable" | "hints-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "sound-refused" | "sound-missing" | "backup-refused" | "nobody-waits" | "not-there" | "not-mended" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
+            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "scale-unreadable" | "hints-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "search-unreadable" | "lick-changed" | "lick-impossible" | "quote-impossible" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "sound-refused" | "sound-missing" | "backup-refused" | "nobody-waits" | "not-there" | "not-mended" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
             /** Faults */
             faults?: components["schemas"]["FaultDetail"][] | null;
             /** Now */
@@ -3722,6 +4348,12 @@ export interface components {
             tick: number;
         };
         /**
+         * Quality
+         * @description What chords become: each keeps its root.
+         * @enum {string}
+         */
+        Quality: "dominant" | "minor" | "major";
+        /**
          * Question
          * @description A doubt with words, over a span and perhaps some of its notes; `answer` closes it.
          */
@@ -3746,6 +4378,54 @@ export interface components {
             start: number;
             /** Words */
             words: string;
+        };
+        /**
+         * QuoteBody
+         * @description Licks in a row over a chart, at a tempo; the feel as chart text says it, empty for the chart's own.
+         */
+        QuoteBody: {
+            /** Chart */
+            chart: string;
+            /**
+             * Feel
+             * @default
+             */
+            feel: string;
+            /** Items */
+            items: components["schemas"]["QuoteItem"][];
+            /**
+             * Tempo
+             * @default 120
+             */
+            tempo: number;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /** QuoteItem */
+        QuoteItem: {
+            /** Bar */
+            bar?: number | null;
+            which: components["schemas"]["LickMeant"];
+        };
+        /**
+         * QuoteView
+         * @description A chorus: drawn whole, its licks and joins, its cost in per cent, better orders, and what was changed.
+         */
+        QuoteView: {
+            /** Cost */
+            cost: number;
+            drawing: components["schemas"]["LickDrawing"];
+            /** Joins */
+            joins: (components["schemas"]["JoinView"] | null)[];
+            /** Orders */
+            orders: components["schemas"]["OrderView"][];
+            /** Says */
+            says: string[];
+            /** Sets */
+            sets: components["schemas"]["SetView"][];
         };
         /**
          * Rake
@@ -3836,6 +4516,11 @@ export interface components {
             notes: string;
             /** Seconds */
             seconds: number;
+            /**
+             * Setting
+             * @default
+             */
+            setting: string;
             /** Sha256 */
             sha256: string;
             /**
@@ -3870,6 +4555,12 @@ export interface components {
              * @default
              */
             notes: string;
+            /**
+             * Setting
+             * @default
+             * @enum {string}
+             */
+            setting: "" | "studio" | "live";
             /**
              * Source
              * @default
@@ -3920,6 +4611,18 @@ export interface components {
             where: {
                 [key: string]: string | number | null;
             };
+        };
+        /** RemovedLick */
+        RemovedLick: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Version */
+            version: number;
         };
         /**
          * RenderShare
@@ -3998,6 +4701,14 @@ export interface components {
          * @enum {string}
          */
         Rule: "without ornaments" | "slides for bends" | "single notes" | "targets only" | "straightened";
+        /** SavedQuote */
+        SavedQuote: {
+            /**
+             * Solo Id
+             * Format: uuid
+             */
+            solo_id: string;
+        };
         /**
          * School
          * @enum {string}
@@ -4042,6 +4753,24 @@ export interface components {
         SectionsRequest: {
             /** Text */
             text: string;
+        };
+        /**
+         * SetView
+         * @description A lick where it is set, whether it left its place in the bar, how many notes lie outside the chords there.
+         */
+        SetView: {
+            /** Bar */
+            bar: number;
+            /** Moved */
+            moved: boolean;
+            /** Name */
+            name: string;
+            /** Outside */
+            outside: number;
+            /** Player */
+            player: string;
+            /** Tick */
+            tick: number;
         };
         /**
          * ShapeRequest
@@ -4330,10 +5059,12 @@ export interface components {
              *       "gauges": [],
              *       "last_bar": 16,
              *       "last_fret": 22,
+             *       "melody": false,
              *       "muted_behind": true,
              *       "player": "",
              *       "rig": [],
              *       "scale_length_mm": 648,
+             *       "sources": [],
              *       "title": "",
              *       "tuning": [
              *         64,
@@ -4400,6 +5131,11 @@ export interface components {
              */
             last_fret: number;
             /**
+             * Melody
+             * @default false
+             */
+            melody: boolean;
+            /**
              * Muted Behind
              * @default true
              */
@@ -4420,6 +5156,11 @@ export interface components {
              * @default 648
              */
             scale_length_mm: number;
+            /**
+             * Sources
+             * @default []
+             */
+            sources: components["schemas"]["Source"][];
             /** Strung For */
             strung_for?: number[] | null;
             /**
@@ -4451,6 +5192,42 @@ export interface components {
             wound_kg_m3: number;
         };
         /**
+         * SoundRequest
+         * @description `recorded` is the lick's own sound, as it is; else the program's guitar plays it there, or in all keys.
+         */
+        SoundRequest: {
+            /**
+             * Chords
+             * @default false
+             */
+            chords: boolean;
+            /**
+             * Clicks
+             * @default false
+             */
+            clicks: boolean;
+            /** @default all */
+            part: components["schemas"]["Part"];
+            /**
+             * Recorded
+             * @default false
+             */
+            recorded: boolean;
+            /**
+             * Speed
+             * @default 1000
+             */
+            speed: number;
+            /**
+             * @default {
+             *       "direction": "nearest"
+             *     }
+             */
+            there: components["schemas"]["LickThere"];
+            twelve?: components["schemas"]["Order"] | null;
+            which: components["schemas"]["LickMeant"];
+        };
+        /**
          * SoundsLow
          * @description A tuning that the written notes speak for, and why; none without evidence.
          */
@@ -4459,6 +5236,34 @@ export interface components {
             sentence: string;
             /** Tuning */
             tuning: string | null;
+        };
+        /**
+         * Source
+         * @description A lick that a quote was put together from: its id where it was kept, its name, and whose it is.
+         */
+        Source: {
+            /**
+             * Bar
+             * @default 1
+             */
+            bar: number;
+            /** Lick */
+            lick: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Player
+             * @default
+             */
+            player: string;
+            /**
+             * Tune
+             * @default
+             */
+            tune: string;
         };
         /**
          * Span
@@ -4846,6 +5651,28 @@ export interface components {
          */
         Turnaround: "none" | "I | V" | "I VI | ii V";
         /**
+         * Twelve
+         * @description A lick in all keys, and what cannot be done.
+         */
+        Twelve: {
+            /** Faults */
+            faults: string[];
+            /** Keys */
+            keys: components["schemas"]["CarriedView"][];
+        };
+        /** TwelveRequest */
+        TwelveRequest: {
+            /** @default fourths */
+            order: components["schemas"]["Order"];
+            /**
+             * @default {
+             *       "direction": "nearest"
+             *     }
+             */
+            there: components["schemas"]["LickThere"];
+            which: components["schemas"]["LickMeant"];
+        };
+        /**
          * UndoRequest
          * @description `rest` takes back what nobody changed since.
          */
@@ -4861,6 +5688,11 @@ export interface components {
             versions: {
                 [key: string]: number;
             };
+        };
+        /** VersionOfLick */
+        VersionOfLick: {
+            /** Version */
+            version: number;
         };
         /** VersionRequest */
         VersionRequest: {
@@ -4982,6 +5814,26 @@ export interface components {
             facts: components["schemas"]["FactView"][];
             /** Note */
             note: string;
+        };
+        /** WordsOfLick */
+        WordsOfLick: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /** Version */
+            version: number;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * WordsRequest
@@ -5496,6 +6348,1014 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Ladder"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_licks: {
+        parameters: {
+            query?: {
+                text?: string;
+                kept?: boolean;
+                motion?: string | null;
+                starts_at?: number | null;
+                ends_at?: number | null;
+                start_degree?: string | null;
+                end_degree?: string | null;
+                key?: number | null;
+                fewest?: number | null;
+                most?: number | null;
+                slowest?: number | null;
+                fastest?: number | null;
+                feel?: string | null;
+                technique?: string | null;
+                low_fret?: number | null;
+                high_fret?: number | null;
+                thin?: number | null;
+                thick?: number | null;
+                player?: string | null;
+                tune?: string | null;
+                tag?: string | null;
+                words?: string | null;
+                skip?: number;
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundLicks"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_lick: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundLick"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_anywhere: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CarryRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriedView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_lick_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Choices"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_lick_document: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_post_lick_document"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundLick"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_near_licks: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                span: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundLicks"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_lick_options: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LickMeant"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OptionsView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_quote: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuoteBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuoteView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_quote_solo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuoteBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedQuote"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_quote_sound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeardQuote"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_removed_licks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovedLick"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_lick_sound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SoundRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_span: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                span: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundLick"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_twelve: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TwelveRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Twelve"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_lick: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                lick_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundLick"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_lick: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                lick_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WordsOfLick"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundLick"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_lick_document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lick_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_lick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lick_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionOfLick"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_lick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lick_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionOfLick"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -1,5 +1,6 @@
 import { type ComponentType, useEffect, useState } from "react";
 import { BrowserRouter, Route, Routes } from "react-router";
+import { LicksPage } from "./LicksPage";
 import { ShelfPage } from "./ShelfPage";
 
 let bench: Promise<{ readonly BenchPage: ComponentType }> | null = null;
@@ -36,6 +37,7 @@ export function App() {
     <BrowserRouter>
       <Routes>
         <Route path="/" element={<ShelfPage />} />
+        <Route path="/licks" element={<LicksPage />} />
         <Route path="/solos/:soloId" element={<Bench />} />
         <Route path="/solos/:soloId/:stage" element={<Bench />} />
         <Route

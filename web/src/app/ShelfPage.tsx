@@ -2,8 +2,7 @@ import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { NewSolo } from "@/features/studio/NewSolo";
 import { Shelf } from "@/features/studio/Shelf";
-import { Mark } from "./Mark";
-import { ThemeSwitch } from "./ThemeSwitch";
+import { TopBar } from "./TopBar";
 
 export function ShelfPage() {
   const navigate = useNavigate();
@@ -14,12 +13,8 @@ export function ShelfPage() {
   const open = (id: string) => void navigate(`/solos/${id}/notes`);
   return (
     <div className="flex min-h-full flex-col">
-      <header className="flex h-14 items-center gap-6 border-b border-rule px-7">
-        <Mark />
-        <h1 className="border-b-4 border-ink pt-1 text-[17px] font-bold leading-[50px]">Shelf</h1>
-        <span className="ml-auto" />
-        <ThemeSwitch />
-      </header>
+      <TopBar here="Shelf" />
+      <h1 className="sr-only">Shelf</h1>
       <Shelf onBring={setBringing} />
       {bringing !== null && (
         <NewSolo file={bringing === "none" ? null : bringing} onClose={() => setBringing(null)} onStarted={open} />

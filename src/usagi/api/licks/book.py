@@ -13,7 +13,7 @@ from usagi.api.workspace import TheReader, TheWorkspace
 from usagi.core.chart.model import Id
 from usagi.core.licks.searching import slot_of_word
 from usagi.flows.licks import book
-from usagi.flows.licks.book import Choices, Found, FoundLick, LickWords
+from usagi.flows.licks.book import Choices, FoundLicks, FoundLick, LickWords
 from usagi.flows.licks.exchange import export_lick, import_lick
 from usagi.store.found import Narrowed
 
@@ -94,7 +94,7 @@ class RemovedLick(BaseModel):
 
 
 @router.get("")
-def get_licks(workspace: TheWorkspace, reader: TheReader, asked: Annotated[Narrowing, Query()]) -> Found:
+def get_licks(workspace: TheWorkspace, reader: TheReader, asked: Annotated[Narrowing, Query()]) -> FoundLicks:
     return book.search(workspace, asked.text, asked.narrowed(), skip=asked.skip, reader=reader)
 
 
@@ -109,7 +109,7 @@ def get_removed_licks(workspace: TheWorkspace) -> list[RemovedLick]:
 
 
 @router.get("/near/{span}")
-def get_near_licks(workspace: TheWorkspace, reader: TheReader, span: int) -> Found:
+def get_near_licks(workspace: TheWorkspace, reader: TheReader, span: int) -> FoundLicks:
     return book.nearest_to(workspace, span, reader)
 
 

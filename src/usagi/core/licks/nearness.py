@@ -116,7 +116,7 @@ def distance(one: KeyFree, other: KeyFree) -> float:
 MARKS: Final = SLOTS + 3 + 8 + 1  # how often each slot, direction and doubling of the gap comes, and the length
 WEIGHTS: Final = np.array([2] * SLOTS + [1] * 11 + [4], np.int16)
 FIRST_DOUBLING: Final = 9  # of a gap in ticks: shorter ones count with it
-SIEVED: Final = 25_000  # lines that are compared token by token
+SIEVED: Final = 18_000  # lines that are compared token by token
 
 
 def marks(line: KeyFree) -> bytes:

@@ -6,9 +6,12 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from itertools import pairwise
 from typing import Final, NamedTuple
 
+from usagi.core.document.solo import STANDARD
 from usagi.core.errors import UsagiError
+from usagi.core.fretboard.places import open_pitch
 from usagi.core.licks.line import KeyFree
 
 SLOTS: Final = {
@@ -19,6 +22,7 @@ MOST_BETWEEN: Final = 3  # notes that a gap may stand for
 MOST_GAPS: Final = 3
 LONGEST: Final = 24
 _STEP = re.compile(r"[+-]\d{1,2}$")
+_PLACE = re.compile(r"(\d)/(\d{1,2})$")
 
 
 class SearchUnreadable(UsagiError):
@@ -66,17 +70,21 @@ class Match(NamedTuple):
 
 
 def read_search(text: str) -> Search:
-    """Read `3 b3 1 · 6`, or steps with their signs, `+3 -1 0`.
+    """Read `3 b3 1 · 6`, or steps with their signs, `+3 -1 0`, or places on a neck in standard tuning, `2/8 3/9`.
 
-    `?` is one note, `·` (or a full stop, or three) none to three; at the ends, where a search is still being typed,
+    Places are searched by the steps between them. `?` is one note, `·` (or a full stop, or three) none to three; at the ends, where a search is still being typed,
     a gap says nothing. Raises : SearchUnreadable, naming the word.
 
     >>> read_search("3 ♭3 1 . 13").items
     (4, 3, 0, <Unnamed.GAP: '·'>, 9)
     >>> read_search("+4 0 -1").by
     <By.STEPS: 'steps'>
+    >>> print_search(read_search("2/8 2/10 3/9"))
+    '+2 -5'
     """
     words = text.replace("♭", "b").replace("♯", "#").replace("−", "-").replace(",", " ").split()
+    if any("/" in word for word in words):
+        return Search(By.STEPS, _between_places(words))
     signed = [word for word in words if word[0] in "+-" and len(word) > 1]
     by = By.STEPS if signed else By.DEGREES
     items: list[int | Unnamed] = []
@@ -96,6 +104,19 @@ def read_search(text: str) -> Search:
     if len(items) > LONGEST:
         raise SearchUnreadable(f"A search has {LONGEST} notes at most; this one has {len(items)}.")
     return found
+
+
+def _between_places(words: Sequence[str]) -> tuple[int, ...]:
+    """Steps from place to place, string before fret."""
+    pitches = []
+    for word in words:
+        found = _PLACE.match(word)
+        if found is None or not 1 <= int(found[1]) <= len(STANDARD):
+            raise SearchUnreadable(f"“{word}” is no place: write string and fret, as 2/8 for fret 8 on string 2.")
+        pitches.append(open_pitch(int(found[1]), STANDARD, 0) + int(found[2]))
+    if len(pitches) > LONGEST:
+        raise SearchUnreadable(f"A search has {LONGEST} notes at most; this one has {len(pitches)}.")
+    return tuple(b - a for a, b in pairwise(pitches))
 
 
 def slot_of_word(word: str) -> int:

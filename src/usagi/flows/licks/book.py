@@ -64,7 +64,7 @@ class FoundLick(Value):
     drawing: LickDrawing
 
 
-class Found(Value):
+class FoundLicks(Value):
     """What a search found: how many in a sentence, and some of them."""
 
     searched: str  # as it was read
@@ -90,7 +90,7 @@ class Choices(Value):
 
 def search(
     workspace: Workspace, text: str, narrowed: Narrowed = Narrowed(), *, skip: int = 0, reader: Reader = Reader()
-) -> Found:
+) -> FoundLicks:
     """Licks and phrases in which something comes, the most exact first. Raises : SearchUnreadable."""
     wanted = read_search(text)
     marks = motion_marks(narrowed.motion or "")
@@ -107,7 +107,7 @@ def search(
         for span, more, _, _ in hits.first if span in spans
     ]  # fmt: skip
     searched = bool(wanted.items) or narrowed != Narrowed(kept=narrowed.kept)
-    return Found(
+    return FoundLicks(
         searched=print_search(wanted),
         says=counted(hits.count, hits.exact, searched=searched, kept=narrowed.kept),
         count=hits.count,
@@ -136,10 +136,12 @@ def _query(wanted: Search) -> tuple[str, Wanted | None]:
         stack_patterns=stacks,
         stack_mores=list(range(len(stacks))),
     )
-    return (stored.BY_DEGREES if wanted.by is By.DEGREES else stored.BY_STEPS), like
+    if wanted.by is By.DEGREES:
+        return (stored.BY_DEGREES_AND_GAPS if wanted.gaps else stored.BY_DEGREES), like
+    return (stored.BY_STEPS_AND_GAPS if wanted.gaps else stored.BY_STEPS), like
 
 
-def nearest_to(workspace: Workspace, span: int, reader: Reader = Reader()) -> Found:
+def nearest_to(workspace: Workspace, span: int, reader: Reader = Reader()) -> FoundLicks:
     """The phrases and licks that are most like one, and what differs. Raises : NotThere."""
     with transaction(workspace.pool) as db:
         ids, marks, tokens = stored.all_tokens(db, workspace.scope, but=span)
@@ -151,7 +153,7 @@ def nearest_to(workspace: Workspace, span: int, reader: Reader = Reader()) -> Fo
     licks = tuple(
         _view(spans[one], reader, Search(), differences(line, _line(spans[one]))) for one in there if one in spans
     )
-    return Found(searched="", says=f"the {len(licks)} nearest", count=len(licks), exact=0, licks=licks)
+    return FoundLicks(searched="", says=f"the {len(licks)} nearest", count=len(licks), exact=0, licks=licks)
 
 
 def span_of(workspace: Workspace, span: int, reader: Reader = Reader()) -> FoundLick:

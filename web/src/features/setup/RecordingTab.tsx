@@ -143,6 +143,13 @@ const FIELDS = [
   ["notes", "Notes"],
 ] as const;
 
+type Setting = "" | "studio" | "live";
+const SETTINGS = [
+  { value: "", words: "made: not known" },
+  { value: "studio", words: "made in a studio" },
+  { value: "live", words: "made live" },
+];
+
 function RecordingFacts({
   recording,
   onSaid,
@@ -160,6 +167,7 @@ function RecordingFacts({
     link: recording.link,
     notes: recording.notes,
   }));
+  const [setting, setSetting] = useState<Setting>(recording.setting as Setting);
   const keep = () => {
     const year = typed.year.trim();
     if (year !== "" && !/^\d{4}$/.test(year)) {
@@ -169,7 +177,7 @@ function RecordingFacts({
     take(
       api.PUT("/api/recordings/{recording_id}", {
         params: { path: { recording_id: recording.id } },
-        body: { ...typed, year: year === "" ? null : Number(year) },
+        body: { ...typed, setting, year: year === "" ? null : Number(year) },
       }),
     ).then(
       (after) => {
@@ -198,6 +206,13 @@ function RecordingFacts({
         ))}
       </div>
       <div className="flex items-center gap-3">
+        <Select
+          small
+          label="Made"
+          options={SETTINGS}
+          value={setting}
+          onChoose={(value) => setSetting(value as Setting)}
+        />
         <Button strong type="submit">
           Save
         </Button>

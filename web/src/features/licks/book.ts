@@ -1,0 +1,265 @@
+/** The lick book: what is searched, what was found, the one in hand, and where it is carried to. */
+import { create } from "zustand";
+import { api, type Schemas, sentence, take } from "@/api/client";
+
+export type Found = Schemas["FoundLicks"];
+export type Lick = Schemas["FoundLick"];
+export type Carried = Schemas["CarriedView"];
+export type Options = Schemas["OptionsView"];
+export type There = Schemas["LickThere"];
+export type Meant = Schemas["LickMeant"];
+export type Narrowing = {
+  readonly kept: boolean;
+  readonly motion: string;
+  readonly starts_at: string;
+  readonly ends_at: string;
+  readonly start_degree: string;
+  readonly end_degree: string;
+  readonly key: string;
+  readonly fewest: string;
+  readonly most: string;
+  readonly slowest: string;
+  readonly fastest: string;
+  readonly feel: string;
+  readonly technique: string;
+  readonly low_fret: string;
+  readonly high_fret: string;
+  readonly thin: string;
+  readonly thick: string;
+  readonly player: string;
+  readonly tune: string;
+  readonly tag: string;
+  readonly words: string;
+};
+export const OPEN: Narrowing = {
+  kept: false,
+  motion: "",
+  starts_at: "",
+  ends_at: "",
+  start_degree: "",
+  end_degree: "",
+  key: "",
+  fewest: "",
+  most: "",
+  slowest: "",
+  fastest: "",
+  feel: "",
+  technique: "",
+  low_fret: "",
+  high_fret: "",
+  thin: "",
+  thick: "",
+  player: "",
+  tune: "",
+  tag: "",
+  words: "",
+};
+
+/** A lick of a quote that is being put together; `bar` empty: as soon as there is room. */
+export type QuoteItem = { readonly key: number; readonly name: string; readonly which: Meant; readonly bar: string };
+
+export type Book = {
+  readonly text: string;
+  readonly narrowed: Narrowing;
+  readonly found: Found | null;
+  readonly near: Lick | null; // the one whose nearest are shown
+  readonly choices: Schemas["Choices"] | null;
+  readonly at: number; // the result in hand
+  readonly trouble: string | null;
+  readonly there: There;
+  readonly carried: Carried | null;
+  readonly twelve: Schemas["Twelve"] | null;
+  readonly options: Options | null;
+  readonly refused: Schemas["Problem"] | null;
+  readonly part: "all" | "skeleton" | "ornament";
+  readonly quote: readonly QuoteItem[];
+};
+const NOWHERE: There = { direction: "nearest" };
+export const useBook = create<Book>(() => ({
+  text: "",
+  narrowed: OPEN,
+  found: null,
+  near: null,
+  choices: null,
+  at: 0,
+  trouble: null,
+  there: NOWHERE,
+  carried: null,
+  twelve: null,
+  options: null,
+  refused: null,
+  part: "all",
+  quote: [],
+}));
+export const bookNow = useBook.getState;
+export const setBook = useBook.setState;
+
+export const PAGE = 20;
+let turn = 0;
+
+// Pairs come as lists of any length in the client's types of answers.
+const foundOf = (sent: unknown): Found => sent as Found;
+const lickOf = (sent: unknown): Lick => sent as Lick;
+
+/** What of the narrowing says something, as the server asks for it. */
+export const asked = (narrowed: Narrowing): Record<string, string | boolean> =>
+  Object.fromEntries(Object.entries(narrowed).filter(([, value]) => value !== "" && value !== false));
+
+/** Search anew, or fetch more of what was found; an answer that a newer search has overtaken is dropped. */
+export const search = async (more = false): Promise<void> => {
+  const own = (turn += 1);
+  const { text, narrowed, found, near } = bookNow();
+  try {
+    const next =
+      near !== null
+        ? foundOf(await take(api.GET("/api/licks/near/{span}", { params: { path: { span: near.span } } })))
+        : foundOf(
+            await take(
+              api.GET("/api/licks", {
+                params: { query: { text, ...asked(narrowed), skip: more ? (found?.licks.length ?? 0) : 0 } },
+              }),
+            ),
+          );
+    if (own !== turn) return;
+    const licks = more ? [...(found?.licks ?? []), ...next.licks] : next.licks;
+    setBook({ found: { ...next, licks }, trouble: null, ...(more ? {} : { at: 0 }) });
+    if (!more) await choose(0);
+  } catch (fault) {
+    if (own === turn) setBook({ trouble: sentence(fault) });
+  }
+};
+
+export const loadChoices = async (): Promise<void> => {
+  try {
+    setBook({ choices: await take(api.GET("/api/licks/choices")) });
+  } catch (fault) {
+    setBook({ trouble: sentence(fault) });
+  }
+};
+
+export const inHand = (): Lick | null => {
+  const { found, at } = bookNow();
+  return found?.licks[at] ?? null;
+};
+
+/** How the server is told which notes are meant. */
+export const meant = (lick: Lick): Meant =>
+  lick.lick !== null
+    ? { lick: lick.lick, first: "", last: "" }
+    : { solo: lick.solo, first: lick.first, last: lick.last };
+
+/** Take a result in hand; it lies as it was written. */
+export const choose = async (at: number): Promise<void> => {
+  setBook({ at, there: NOWHERE, carried: null, twelve: null, options: null, refused: null, part: "all" });
+  const lick = inHand();
+  if (lick === null) return;
+  try {
+    const body = meant(lick);
+    const [options, carried] = await Promise.all([
+      take(api.POST("/api/licks/options", { body })),
+      take(api.POST("/api/licks/anywhere", { params: {}, body: { which: body, there: NOWHERE } })),
+    ]);
+    if (inHand()?.span === lick.span)
+      setBook({ options: options as unknown as Options, carried: carried as unknown as Carried });
+  } catch (fault) {
+    if (inHand()?.span === lick.span) setBook({ trouble: sentence(fault) });
+  }
+};
+
+/** Carry the one in hand elsewhere; what cannot be done says why, and what can be done instead. */
+export const carry = async (change: Partial<There>): Promise<void> => {
+  const lick = inHand();
+  if (lick === null) return;
+  const there = { ...bookNow().there, ...change };
+  setBook({ there, twelve: null });
+  const answer = await api.POST("/api/licks/anywhere", { params: {}, body: { which: meant(lick), there } });
+  if (bookNow().there !== there) return;
+  if (answer.data !== undefined) setBook({ carried: answer.data as unknown as Carried, refused: null });
+  else setBook({ refused: answer.error });
+};
+
+/** What a refusal offers instead. */
+export const insteadOf = ({ where }: Schemas["Problem"]): Partial<There> | null => {
+  const { position, first_string, last_string, family, direction, quality } = where;
+  if (direction == null) return null;
+  const strings = first_string == null || last_string == null ? null : [Number(first_string), Number(last_string)];
+  return { position, strings, family, direction, quality } as Partial<There>;
+};
+
+export const allTwelve = async (order: Schemas["Order"]): Promise<void> => {
+  const lick = inHand();
+  if (lick === null) return;
+  try {
+    const body = { which: meant(lick), there: bookNow().there, order };
+    const twelve = await take(api.POST("/api/licks/twelve", { params: {}, body }));
+    setBook({ twelve: twelve as unknown as Schemas["Twelve"] });
+  } catch (fault) {
+    setBook({ trouble: sentence(fault) });
+  }
+};
+
+/** Keep the one in hand, or say something else of it. */
+export const keep = async (name: string, tags: readonly string[], words: string): Promise<void> => {
+  const lick = inHand();
+  if (lick === null) return;
+  const said = { name, tags: [...tags], words };
+  try {
+    const kept = lickOf(
+      lick.lick === null || lick.version === null
+        ? await take(
+            api.POST("/api/licks", {
+              params: {},
+              body: { id: crypto.randomUUID(), solo: lick.solo ?? "", first: lick.first, last: lick.last, ...said },
+            }),
+          )
+        : await take(
+            api.PUT("/api/licks/{lick_id}", {
+              params: { path: { lick_id: lick.lick } },
+              body: { version: lick.version, ...said },
+            }),
+          ),
+    );
+    const { found, at } = bookNow();
+    if (found !== null)
+      setBook({
+        found: { ...found, licks: found.licks.map((one, i) => (i === at ? { ...kept, says: one.says } : one)) },
+        trouble: null,
+      });
+    await loadChoices();
+  } catch (fault) {
+    setBook({ trouble: sentence(fault) });
+  }
+};
+
+export const remove = async (): Promise<void> => {
+  const lick = inHand();
+  if (lick?.lick == null || lick.version === null) return;
+  try {
+    const params = { path: { lick_id: lick.lick } };
+    await take(api.POST("/api/licks/{lick_id}/remove", { params, body: { version: lick.version } }));
+    await search();
+  } catch (fault) {
+    setBook({ trouble: sentence(fault) });
+  }
+};
+
+export const importLick = async (file: File): Promise<void> => {
+  const body = new FormData();
+  body.append("file", file);
+  try {
+    await take(
+      api.POST("/api/licks/document", { params: {}, body: body as never, bodySerializer: (form) => form as never }),
+    );
+    setBook({ text: "", near: null, narrowed: { ...OPEN, kept: true } });
+    await search();
+  } catch (fault) {
+    setBook({ trouble: sentence(fault) });
+  }
+};
+
+let items = 0;
+export const addToQuote = (lick: Lick): void => {
+  const name = lick.name || `${lick.tune}, bar ${lick.bar}`;
+  items += 1;
+  setBook({ quote: [...bookNow().quote, { key: items, name, which: meant(lick), bar: "" }] });
+};
