@@ -11,6 +11,7 @@ from usagi.api.editing import edits, news
 from usagi.api.licks import anywhere, book
 from usagi.api.listening import offers
 from usagi.api.notes import fingering, versions, writing
+from usagi.api.players import portraits
 from usagi.api.setup import basics, chart, estimates, form, grid, stock_forms, tuning
 from usagi.api.sound import pieces
 from usagi.api.studio import exchange, families, new_solo, shelf
@@ -25,6 +26,7 @@ STAGES = (
     (findings,),
     (reading,),
     (anywhere, book),
+    (portraits,),
     (help,),
 )
 

@@ -9,6 +9,7 @@ from typing import Final
 
 from usagi.core.errors import UsagiError
 from usagi.flows.licks.indexing import index_stale
+from usagi.flows.players.portraits import count_cells
 from usagi.flows.workspace import Workspace
 from usagi.media.cache import Cache
 from usagi.store.database import Pool, transaction
@@ -63,4 +64,6 @@ class Indexer:
         with transaction(self._pool) as db:
             studios = studios_with_solos(db)
         for studio in studios:
-            index_stale(Workspace(self._pool, Scope(studio, self._nobody.person), self._cache))
+            workspace = Workspace(self._pool, Scope(studio, self._nobody.person), self._cache)
+            index_stale(workspace)
+            count_cells(workspace)

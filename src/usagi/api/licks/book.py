@@ -13,7 +13,7 @@ from usagi.api.workspace import TheReader, TheWorkspace
 from usagi.core.chart.model import Id
 from usagi.core.licks.searching import slot_of_word
 from usagi.flows.licks import book
-from usagi.flows.licks.book import Choices, FoundLicks, FoundLick, LickWords
+from usagi.flows.licks.book import Choices, FoundLick, FoundLicks, LickWords
 from usagi.flows.licks.exchange import export_lick, import_lick
 from usagi.store.found import Narrowed
 

@@ -7,6 +7,23 @@ from collections.abc import Iterable
 from usagi.core.document.solo import Credit
 
 
+def counts_for(player: str, credits: Iterable[Credit]) -> bool:
+    """Whether what is played counts for a player: where several are claimed, they are picked.
+
+    >>> counts_for("Ada Moor", [Credit(who="Ada Moor"), Credit(who="Ines Quarrie", picked=True)])
+    False
+    """
+    by_part: dict[str, list[Credit]] = {}
+    for credit in credits:
+        by_part.setdefault(credit.part.strip().casefold(), []).append(credit)
+    for claims in by_part.values():
+        names = {claim.who.strip() for claim in claims}
+        picked = {claim.who.strip() for claim in claims if claim.picked}
+        if len(names) > 1 and player.strip() in names and player.strip() not in picked:
+            return False
+    return True
+
+
 def disputes(credits: Iterable[Credit]) -> tuple[str, ...]:
     """A sentence for every part that several are said to play, none of them picked.
 

@@ -8,6 +8,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 from itertools import groupby, pairwise
+from typing import Any
+
+from pydantic import JsonValue
 
 from usagi.core.degrees.degree import Style, degree
 from usagi.core.degrees.lines import Line, Role
@@ -115,6 +118,16 @@ def _named(midi: float, sound: Sound, style: Style) -> str:
     assert sound.heard is not None
     slot = (int(midi // 1) - sound.heard.root.pitch_class) % 12
     return degree(sound.heard, slot, style=style) + ("+" if midi % 1 else "")
+
+
+def short(drawn: Drawn) -> dict[str, JsonValue]:
+    """A drawing as JSON without what is usual; `Drawn` reads it back."""
+    tree: dict[str, Any] = drawn.model_dump(mode="json", exclude_defaults=True)
+    for told, one in zip(tree.get("notes", ()), drawn.notes, strict=True):
+        for name in ("attack", "ending"):
+            if name in told["note"]:  # which kind it is, is said even where nothing else is
+                told["note"][name] = getattr(one.note, name).model_dump(mode="json")
+    return tree
 
 
 def onsets(drawn: Drawn) -> list[list[Note]]:

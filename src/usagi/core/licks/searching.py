@@ -72,8 +72,8 @@ class Match(NamedTuple):
 def read_search(text: str) -> Search:
     """Read `3 b3 1 · 6`, or steps with their signs, `+3 -1 0`, or places on a neck in standard tuning, `2/8 3/9`.
 
-    Places are searched by the steps between them. `?` is one note, `·` (or a full stop, or three) none to three; at the ends, where a search is still being typed,
-    a gap says nothing. Raises : SearchUnreadable, naming the word.
+    Places are searched by the steps between them. `?` is one note, `·` (or a full stop, or three) none to three; at
+    the ends, where a search is still being typed, a gap says nothing. Raises : SearchUnreadable, naming the word.
 
     >>> read_search("3 ♭3 1 . 13").items
     (4, 3, 0, <Unnamed.GAP: '·'>, 9)

@@ -17,6 +17,7 @@ from usagi.core.phrases.suggesting import suggest_phrases
 from usagi.core.readings.feel import Sounded
 from usagi.core.view.analysis import AnalysisView, PhraseAnalysis, WhyView, view_analysis, view_span, view_why
 from usagi.flows.checking.findings import sound_of
+from usagi.flows.checking.sounded import sounded
 from usagi.flows.editing.accepting import Answer
 from usagi.flows.editing.changing import Loaded, commit, load
 from usagi.flows.workspace import NotThere, Workspace, new_id
@@ -165,12 +166,4 @@ def _sounded(workspace: Workspace, loaded: Loaded, reader: Reader) -> dict[str, 
     """What was heard of each note: in its check, else when it was written from an offer."""
     sound, now = sound_of(workspace, loaded), _opened(workspace, loaded, reader)
     with now.lock:
-        heard = now.heard.notes(loaded.solo, loaded.ground, sound)
-    found = {
-        note_id: Sounded(one.onset_s, one.end_s, tuple(float(cents) for cents in one.cents))
-        for note_id, one in heard.items()
-    }
-    for note in loaded.solo.notes:
-        if note.heard is not None:
-            found.setdefault(note.id, Sounded(note.heard.onset_s, note.heard.end_s, note.heard.cents))
-    return found
+        return sounded(loaded.solo, now.heard.notes(loaded.solo, loaded.ground, sound))

@@ -14,16 +14,14 @@ from usagi.core.checking.mending import mended
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.elements import WaiverChoice
 from usagi.core.fingering.hand import HandSize
-from usagi.core.listening.hints import Hints
 from usagi.core.view.findings import CheckView, CloserView, view_check, view_closer
-from usagi.flows.checking.sound import kept_keys, kept_sound, ticks_of
+from usagi.flows.checking.sound import kept_of, kept_sound
 from usagi.flows.editing.accepting import Answer
 from usagi.flows.editing.changing import Loaded, commit, load
 from usagi.flows.setup.chart import change_chord
 from usagi.flows.sound.pieces import source_of
 from usagi.flows.workspace import NotThere, Workspace, new_id
 from usagi.store import checks as stored
-from usagi.store import hearing as store_hearing
 from usagi.store.database import transaction
 
 OPEN_CHECKS = 8
@@ -135,16 +133,11 @@ def _opened(workspace: Workspace, loaded: Loaded) -> _Open:
     studio = workspace.scope.studio
     with transaction(workspace.pool) as db:
         source = source_of(db, workspace, loaded.solo_id, sounds=False)
-        heard = source.recording is not None and source.recording.frames is not None
-        hints = Hints()
-        if heard:
-            told = store_hearing.hints(db, studio, loaded.solo_id, *ticks_of(loaded.solo, loaded.ground))
-            hints = Hints() if told is None else Hints.model_validate(told)
-        keys = kept_keys(db, workspace, source, hints) if heard else ()
+        keys, hints = kept_of(db, workspace, source, loaded.solo_id)
         with _guard:
             now = _open.get((studio, loaded.solo_id))
         if now is None or now.keys != keys:
-            sound = kept_sound(db, workspace, source, hints, keys) if heard else Sound()
+            sound = kept_sound(db, workspace, source, hints, keys) if keys else Sound()
             checker, lock = (Checker(), threading.Lock()) if now is None else (now.checker, now.lock)
             now = _Open(keys, sound, checker, lock)
             with _guard:

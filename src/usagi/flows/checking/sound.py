@@ -102,6 +102,15 @@ def _chords(workspace: Workspace, source: Source, spans: list[tuple[int, int]]) 
     return found
 
 
+def kept_of(db: Db, workspace: Workspace, source: Source, solo_id: UUID) -> tuple[tuple[str, ...], Hints]:
+    """Keys of what is kept of a solo's sound, none without a recording, and the hints that it was heard with."""
+    if source.recording is None or source.recording.frames is None:
+        return (), Hints()
+    told = stored.hints(db, workspace.scope.studio, solo_id, *ticks_of(source.solo, source.ground))
+    hints = Hints() if told is None else Hints.model_validate(told)
+    return kept_keys(db, workspace, source, hints), hints
+
+
 def kept_keys(db: Db, workspace: Workspace, source: Source, hints: Hints) -> tuple[str, ...]:
     """Keys of what is kept of a solo's sound, and what was said to be no note; the same keys are the same sound."""
     assert source.recording is not None

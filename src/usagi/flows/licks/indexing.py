@@ -12,11 +12,14 @@ from uuid import UUID
 from usagi.core.degrees.solo_readings import readings
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.formats.document_json import SoloDocument, document_from_tree
+from usagi.core.licks.drawn import short
 from usagi.core.licks.entries import INDEX, Entry, Kept, Span, entries_of, entry_of, notes_between
 from usagi.core.licks.letters import line_letters, stack_letters, step_letters
 from usagi.core.licks.nearness import marks, packed
 from usagi.core.licks.searching import motion_marks
 from usagi.core.phrases.piece import cut
+from usagi.core.portrait.tallies import tally
+from usagi.flows.checking.sounded import heard_notes
 from usagi.flows.studio.exchange import recording_reference
 from usagi.flows.workspace import Workspace
 from usagi.store import found as stored
@@ -56,6 +59,7 @@ def reindex(workspace: Workspace, report: Report = lambda done, of: None) -> int
 def index_solo(workspace: Workspace, solo_id: UUID) -> None:
     """Read a solo anew; a removed one holds nothing. Its licks follow it, or freeze with their last notes."""
     studio = workspace.scope.studio
+    sounded = heard_notes(workspace, solo_id)
     with transaction(workspace.pool) as db:
         stored.lock_solo(db, studio, solo_id)
         head = heads(db, workspace.scope, [solo_id]).get(solo_id)
@@ -86,7 +90,8 @@ def index_solo(workspace: Workspace, solo_id: UUID) -> None:
                 before = _last_with(db, workspace, solo_id, version, lick)
                 if before is not None:
                     _freeze(db, workspace, lick, before, ground, ground_id, GONE)
-        stored.keep_read(db, studio, solo_id, version, ground_version, INDEX, {})
+        facts = tally(solo, ground, sounded, read).model_dump(mode="json")
+        stored.keep_read(db, studio, solo_id, version, ground_version, INDEX, facts)
 
 
 def put_lick(db: Db, workspace: Workspace, lick_id: UUID, document: SoloDocument) -> None:
@@ -160,5 +165,5 @@ def _row(entry: Entry) -> stored.NewSpan:
         techniques=[str(one) for one in entry.techniques],
         marks=marks(line),
         tokens=packed(line),
-        drawn=entry.drawn.model_dump(mode="json", exclude_defaults=True),
+        drawn=short(entry.drawn),
     )

@@ -39,6 +39,7 @@ from usagi.flows.workspace import NotThere, Workspace
 from usagi.store import estimates as stored
 from usagi.store import hearing as store_hearing
 from usagi.store.database import Pool, StoreAway, transaction
+from usagi.store.found import forget_read
 from usagi.store.queue import line_up
 
 REPORT_S = 0.3
@@ -190,7 +191,10 @@ def _heard(workspace: Workspace, row: stored.EstimateRow, report: Report) -> Fou
         case EstimateKind.NOTES:
             return _notes(workspace, source, row.asked, report)
         case EstimateKind.SOLO:
-            return _notes_found(hear_solo(workspace, source, Hints.model_validate(row.asked["hints"]), report))
+            found = _notes_found(hear_solo(workspace, source, Hints.model_validate(row.asked["hints"]), report))
+            with transaction(workspace.pool) as db:
+                forget_read(db, workspace.scope.studio, row.solo_id)  # what is measured of its player is another
+            return found
         case _:
             return offset_found(workspace, source)
 

@@ -106,4 +106,14 @@ CREATE TABLE solo_read (
     FOREIGN KEY (studio_id, solo_id) REFERENCES solo (studio_id, id) ON DELETE CASCADE
 );
 
+-- Derived: the cells that a player comes back to, and the solos as they were when they were found.
+CREATE TABLE player_read (
+    studio_id uuid NOT NULL,
+    player_id uuid NOT NULL,
+    made_of text NOT NULL,
+    cells jsonb NOT NULL,
+    PRIMARY KEY (studio_id, player_id),
+    FOREIGN KEY (studio_id, player_id) REFERENCES player (studio_id, id) ON DELETE CASCADE
+);
+
 ALTER TABLE recording ADD COLUMN setting text NOT NULL DEFAULT '' CHECK (setting IN ('', 'studio', 'live'));

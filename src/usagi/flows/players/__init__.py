@@ -1,0 +1,1 @@
+"""Players: what is counted over their solos, side by side."""
