@@ -319,6 +319,84 @@ def ferry_bell() -> SoloDocument:
     )
 
 
+HEARD_ON = {"lanterns-melody": "lanterns-at-low-water"}  # on another's recording
+MELODY_LINE = """
+2.8:2 2.10:4 3.9:4 | 2.10:2. 2.8:4 | 3.9:2 2.8:4 3.9:4 | 2.7:1~ |
+2.8:2 2.10:2 | 2.8:2 2.7:2~ |
+1.7:2 1.10:4 1.7:4 | 1.8:2 2.10:2 | 2.8:2 3.9:2 | 2.10:2 2.7:2~ |
+"""
+
+SLACK_CHART = """
+Tide table:
+| {4/4} {key A major} {swing 1.7} {blues} A7 | D7 | A7 | A7 |
+| D7 | D7 | A7 | A7 |
+| E7 | D7 | A7 | E7 |
+"""
+SLACK_LINE = """
+r:8 3.5:8 3.6:8h 2.5:8 1.5:4 2.8:8 2.5:8 | r:8 1.8:8 1.7:8p 1.5:8 2.7:4~ 2.5:8 3.7:8 |
+r:8 3.5:8 3.6:8h 2.5:8 2.8:8 2.5:8p 3.6:4~ | r:2 r:4 1.3:8 1.4:8 |
+1.5:4 1.8:8b2 1.5:8 2.7:8 2.5:8p 3.7:8 3.5:8p | r:8 3.5:8 3.7:8h 2.5:8 2.7:4.b2~ r:8 |
+r:8 3.5:8 3.6:8h 2.5:8 1.5:8 1.8:8 1.5:4~ | 2.8:8 2.5:8p 3.6:8 3.5:8p 4.7:2~ |
+r:8 1.7:8 1.10:8h 1.7:8p 2.9:4b1~ 2.7:8 2.5:8p | r:8 1.8:8 1.7:8p 1.5:8 2.7:4~ 2.5:8 3.7:8 |
+r:8 3.5:8 3.6:8h 2.5:8 1.5:8t 2.8:8t 2.5:8tp 3.6:4~ | r:8 4.6:8 4.7:8h 3.4:8 2.5:2o~ |
+"""
+SLACK_PHRASES = (
+    ("slack water", 1, 3), ("before the turn", 3, 5), ("the flood", 5, 7), ("over the bar", 7, 9),
+    ("the ebb", 9, 11), ("made fast", 11, 13),
+)  # fmt: skip
+
+LOFT_CHART = """
+Loft:
+| {4/4} {key A dorian} {straight} Am7 | D7 | Am7 | D7 |
+| Am7 | Em7 | Fmaj7 | E7(#9) |
+"""
+LOFT_LINE = """
+3.5:8 3.7:8h 2.5:8 2.8:4b4~ 2.5:8 3.7:8 3.5:8p | r:8 3.7:8 2.5:8 2.7:8h 1.5:4b2~ 2.7:8 2.5:8p |
+3.5:8 3.7:8h 2.5:8 2.8:8 1.5:8 2.8:8 2.5:4~ | r:4 4.7:8 3.5:8 3.7:2~ |
+1.5:8 1.8:8h 1.5:8p 2.8:8 2.5:8p 2.8:8x 2.5:8 3.7:8 | 3.9:4b2r 3.7:8 3.5:8p 4.7:2~ |
+r:8 2.6:8 1.5:8 1.8:8h 1.7:8p 1.5:8p 2.6:4~ | 2.5:8 2.3:8p 3.4:8 3.1:8 4.2:2o~ |
+"""
+LOFT_PHRASES = (("up the ladder", 1, 3), ("the loft door", 3, 5), ("hanging nets", 5, 7), ("down again", 7, 9))
+
+
+def lanterns_melody() -> SoloDocument:
+    """The tune of the lanterns by itself, over its first two sections; solos on the reel are held against it."""
+    notes, rests, stacks = write_line(MELODY_LINE, 0, "m")
+    return SoloDocument(
+        tune="Lanterns at Low Water",
+        ground=ground_of(LANTERNS_CHART, grid_at_tempo(1.5, 104.0), 18, "l"),
+        solo=Solo(
+            settings=SoloSettings(title="melody", first_bar=1, last_bar=10, melody=True),
+            notes=tuple(notes),
+            rests=tuple(rests),
+            stacks=tuple(stacks),
+        ),
+    )
+
+
+def in_four(
+    tune: str, title: str, player: str, chart: str, line: str, phrases: tuple[tuple[str, int, int], ...], prefix: str,
+    bpm: float,
+) -> SoloDocument:  # fmt: skip
+    """A solo in four-four from bar 1 on, in standard tuning; phrases from bar to bar."""
+    notes, rests, stacks = write_line(line, 0, prefix)
+    bars = phrases[-1][2] - 1
+    return SoloDocument(
+        tune=tune,
+        ground=ground_of(chart, grid_at_tempo(1.0, bpm), bars, prefix),
+        solo=Solo(
+            settings=SoloSettings(title=title, player=player, last_bar=bars),
+            notes=tuple(notes),
+            rests=tuple(rests),
+            stacks=tuple(stacks),
+            phrases=tuple(
+                Phrase(id=f"{prefix}p{i}", name=name, start=at(start), end=at(end))
+                for i, (name, start, end) in enumerate(phrases)
+            ),
+        ),
+    )
+
+
 def lanterns_questions(notes: list[Note]) -> tuple[Question, ...]:
     """Three doubts that the reel leaves open."""
 
@@ -396,6 +474,13 @@ def documents() -> dict[str, SoloDocument]:
         "gull-weather": gull,
         "the-salt-road": salt_road(),
         "ferry-bell": ferry_bell(),
+        "lanterns-melody": lanterns_melody(),
+        "slack-tide": in_four(
+            "Slack Tide", "one chorus, reel 52", "Ines Quarrie", SLACK_CHART, SLACK_LINE, SLACK_PHRASES, "t", 116.0
+        ),
+        "the-net-loft": in_four(
+            "The Net Loft", "eight bars, reel 55", "Teodor Vasse", LOFT_CHART, LOFT_LINE, LOFT_PHRASES, "n", 100.0
+        ),
     }
 
 
@@ -404,9 +489,9 @@ def main() -> None:
         if sys.argv[1:] and name not in sys.argv[1:]:
             continue
         ordered = read_document(write_document(document))  # reading checks it, and brings it into order
-        path = FOLDER / f"{name}.json"
-        if path.exists():  # its sound stays; demo/render.py makes it anew
-            ordered = ordered.model_copy(update={"recording": read_document(path.read_bytes()).recording})
+        path, heard = FOLDER / f"{name}.json", FOLDER / f"{HEARD_ON.get(name, name)}.json"
+        if heard.exists():  # its sound stays; demo/render.py makes it anew
+            ordered = ordered.model_copy(update={"recording": read_document(heard.read_bytes()).recording})
         path.write_bytes(write_document(ordered))
 
 

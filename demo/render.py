@@ -46,6 +46,8 @@ MIXES = {
     "lanterns-at-low-water": Mix(late_s=0.016, organ=True, title="Radio Fennick, reel 14"),
     "gull-weather": Mix(late_s=0.004, organ=False, title="Radio Fennick, reel 22"),
     "ferry-bell": Mix(late_s=0.02, organ=False, title="Radio Fennick, reel 40"),
+    "slack-tide": Mix(late_s=0.019, organ=True, title="Radio Fennick, reel 52, in the hall"),
+    "the-net-loft": Mix(late_s=0.006, organ=False, title="Radio Fennick, reel 55"),
     "the-salt-road": Mix(late_s=0.012, organ=True, title="Radio Fennick, reel 31"),
 }
 

@@ -8,7 +8,7 @@ from usagi.api import help
 from usagi.api.analysis import reading
 from usagi.api.checking import findings
 from usagi.api.editing import edits, news
-from usagi.api.licks import anywhere, book
+from usagi.api.licks import anywhere, book, phrases
 from usagi.api.listening import offers
 from usagi.api.notes import fingering, versions, writing
 from usagi.api.players import portraits
@@ -25,7 +25,7 @@ STAGES = (
     (offers,),
     (findings,),
     (reading,),
-    (anywhere, book),
+    (anywhere, book, phrases),
     (portraits,),
     (help,),
 )

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 from pathlib import Path
-from uuid import UUID
+from typing import Literal
+from uuid import UUID, uuid4
 
 from usagi.core.document.elements import Rest
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.meter.ticks import EIGHTH
 from usagi.core.phrases.simplified import Rule
 from usagi.flows.editing.changing import commit, load
+from usagi.flows.licks.book import LickWords, keep
+from usagi.flows.licks.indexing import index_stale
 from usagi.flows.notes.versions import make_version
+from usagi.flows.players.portraits import count_cells
 from usagi.flows.studio.exchange import import_json
+from usagi.flows.studio.families import RecordingFacts, describe_recording, family
 from usagi.flows.studio.recordings import bring_recording
 from usagi.flows.studio.shelf import read_shelf
 from usagi.flows.workspace import Workspace, new_id
@@ -30,10 +35,63 @@ def seed(workspace: Workspace, folder: Path = FOLDER) -> None:
     for sound in sorted(folder.glob("*.ogg")):
         with sound.open("rb") as file:
             bring_recording(workspace, sound.name, file)
+    _say_of_reels(workspace)
     for row in [row for row in read_shelf(workspace) if row.title == WHOLE]:
         make_version(workspace, row.id, f"{WHOLE}, first term", (Rule.NO_ORNAMENTS, Rule.NO_BENDS))
     for row in [row for row in read_shelf(workspace) if row.title == PUPIL]:
         _slip(workspace, make_version(workspace, row.id, f"{PUPIL}, {SLIPS}", ()).solo_id)
+    _keep_licks(workspace)
+
+
+# Year and setting of each reel, by a part of its title.
+REELS: dict[str, tuple[int, Literal["studio", "live"]]] = {
+    "reel 14": (1958, "studio"), "reel 22": (1959, "studio"), "reel 31": (1959, "studio"), "reel 40": (1960, "studio"),
+    "reel 52": (1961, "live"), "reel 55": (1961, "live"),
+}  # fmt: skip
+# Phrases that are kept, by their names in the solos: the lick's name, its tags, the teacher's words.
+LICKS = {
+    "the lamp is lit": ("up to the 4, bent", ("opening",), "Let the bend arrive before you shake it."),
+    "down to the leading note": (
+        "home over the dominant",
+        ("minor", "cadence"),
+        "The D♯ is the whole point: lean on it.",
+    ),
+    "two quays": ("curl and step", ("minor",), ""),
+    "low water": ("double stops, then down", ("double stops",), ""),
+    "the lamp again, higher": ("the lamp, twelve frets up", ("opening",), "Same words, louder."),
+    "down the steps": ("down the box", ("position",), ""),
+    "the bell": ("bell on string 1", ("bottleneck",), "Damp behind the bar."),
+    "across": ("across to the 1", ("bottleneck",), ""),
+    "salt on the road": ("flat third, third", ("blues", "slow"), "Slow hands: the 3 comes late."),
+    "slack water": ("flat third up, the 3 again", ("blues", "opening"), "Start after beat 1, never on it."),
+    "the ebb": ("falls to the 3, early", ("blues", "turnaround"), "One bend, a quarter and no more."),
+    "up the ladder": ("ladder to the bent 7", ("dorian",), ""),
+}
+
+
+def _say_of_reels(workspace: Workspace) -> None:
+    for row in read_shelf(workspace):
+        for found in family(workspace, row.id):
+            sound = found.recording
+            known = next((facts for reel, facts in REELS.items() if sound is not None and reel in sound.title), None)
+            if sound is not None and known is not None and sound.year is None:
+                facts = RecordingFacts(sound.title, "Radio Fennick", known[0], "", "", "", known[1])
+                describe_recording(workspace, sound.id, facts)
+
+
+def _keep_licks(workspace: Workspace) -> None:
+    """A dozen of the solos' phrases kept; versions have the same phrases and are passed over."""
+    for row in read_shelf(workspace):
+        solo = load(workspace, row.id).solo
+        if solo.settings.parent is not None:
+            continue
+        for phrase in solo.phrases:
+            said = LICKS.get(phrase.name)
+            notes = [note for note in solo.notes if phrase.start <= note.tick < phrase.end]
+            if said is not None and notes:
+                keep(workspace, uuid4(), row.id, notes[0].id, notes[-1].id, LickWords(*said))
+    index_stale(workspace)
+    count_cells(workspace)
 
 
 def _slip(workspace: Workspace, solo_id: UUID) -> None:

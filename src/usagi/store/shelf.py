@@ -79,6 +79,13 @@ def shelf(db: Db, scope: Scope) -> list[SoloRow]:
         return cur.execute(SHELF, {"studio_id": scope.studio}).fetchall()
 
 
+REMOVED_SOLOS = "SELECT id FROM solo WHERE studio_id = %(studio_id)s AND removed_at IS NOT NULL"
+
+
+def removed_solos(db: Db, scope: Scope) -> set[UUID]:
+    return {row[0] for row in db.execute(REMOVED_SOLOS, {"studio_id": scope.studio})}
+
+
 def set_removed(db: Db, scope: Scope, solo_id: UUID, *, removed: bool) -> bool:
     """Remove a solo or restore it; False when there is none."""
     values = {"studio_id": scope.studio, "id": solo_id, "removed": removed}

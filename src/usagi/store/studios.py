@@ -20,6 +20,7 @@ STUDIO = "SELECT id FROM studio WHERE demo = %(demo)s ORDER BY made_at LIMIT 1"
 NEW_STUDIO = "INSERT INTO studio (id, name, demo) VALUES (%(studio_id)s, %(name)s, %(demo)s)"
 NEW_PERSON = "INSERT INTO person (studio_id, id, name) VALUES (%(studio_id)s, %(id)s, %(name)s)"
 FIRST_PERSON = "SELECT id FROM person WHERE studio_id = %(studio_id)s ORDER BY id LIMIT 1"
+DROP_LICKS = "DELETE FROM lick WHERE studio_id = %(studio_id)s"
 DROP_DOCUMENTS = "DELETE FROM document WHERE studio_id = %(studio_id)s"
 DROP_STUDIO = "DELETE FROM studio WHERE id = %(studio_id)s"
 LOCK = "SELECT pg_advisory_xact_lock(8221002)"  # two first starts at once make one studio
@@ -51,7 +52,11 @@ def enter_studio(db: Db, *, demo: bool) -> tuple[Scope, bool]:
 
 
 def drop_studio(db: Db, scope: Scope) -> None:
-    """Remove a studio with everything in it; documents first, because solos hold on to their players."""
+    """Remove a studio with everything in it.
+
+    Licks go first, which would have to freeze, then documents, because solos hold on to their players.
+    """
+    db.execute(DROP_LICKS, {"studio_id": scope.studio})
     db.execute(DROP_DOCUMENTS, {"studio_id": scope.studio})
     db.execute(DROP_STUDIO, {"studio_id": scope.studio})
 

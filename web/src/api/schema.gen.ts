@@ -456,6 +456,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/players": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Players */
+        get: operations["get_players"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/players/{player_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Player */
+        get: operations["get_player"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/players/{player_id}/figures.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Player Figures */
+        get: operations["get_player_figures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/players/{player_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Player Notes */
+        get: operations["get_player_notes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recordings": {
         parameters: {
             query?: never;
@@ -1217,6 +1285,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/kin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Kin */
+        get: operations["get_kin"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/listen": {
         parameters: {
             query?: never;
@@ -1245,6 +1330,41 @@ export interface paths {
         get: operations["get_loop"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/melody": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Melody */
+        get: operations["get_melody"];
+        put?: never;
+        /** Post Melody */
+        post: operations["post_melody"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/melody/lifted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Lifted Melody */
+        post: operations["post_lifted_melody"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2233,6 +2353,20 @@ export interface components {
             which: components["schemas"]["LickMeant"];
         };
         /**
+         * CellView
+         * @description A favourite cell: its degrees, in how many phrases it comes, in how many it would by chance.
+         */
+        CellView: {
+            /** Answer */
+            answer: string;
+            /** Expected */
+            expected: number;
+            /** Label */
+            label: string;
+            /** Phrases */
+            phrases: number;
+        };
+        /**
          * Change
          * @description One element before and after; None where it does not exist. For a setting, `id` is its name.
          */
@@ -2647,6 +2781,15 @@ export interface components {
          * @enum {string}
          */
         DifferenceKind: "added" | "gone" | "moved" | "otherwise";
+        /** DifferenceView */
+        DifferenceView: {
+            /** Answer */
+            answer: string;
+            /** Group */
+            group: string;
+            /** Says */
+            says: string;
+        };
         /**
          * Direction
          * @enum {string}
@@ -2821,6 +2964,30 @@ export interface components {
             spread_ms: number | null;
             /** Swing */
             swing: number | null;
+        };
+        /**
+         * FigureView
+         * @description One answer; `beside` is the other side's share, none without one.
+         */
+        FigureView: {
+            /** Answer */
+            answer: string;
+            /** Beside */
+            beside: number | null;
+            /** Beside Time */
+            beside_time: number | null;
+            /** Count */
+            count: number;
+            /** Label */
+            label: string;
+            /** Light */
+            light: boolean;
+            /** Of */
+            of: number;
+            /** Share */
+            share: number;
+            /** Time Share */
+            time_share: number;
         };
         /**
          * FindingKind
@@ -3125,6 +3292,15 @@ export interface components {
          * @enum {string}
          */
         Group: "pitch" | "bends" | "onsets" | "missing" | "bars" | "joins" | "hand" | "chords";
+        /** GroupView */
+        GroupView: {
+            /** Figures */
+            figures: components["schemas"]["FigureView"][];
+            /** Group */
+            group: string;
+            /** Title */
+            title: string;
+        };
         /**
          * GuideView
          * @description The third and the seventh of the chord to come, over the span of the one before.
@@ -3138,6 +3314,24 @@ export interface components {
             symbol: string;
             /** Tones */
             tones: components["schemas"]["Tone"][];
+        };
+        /**
+         * HabitView
+         * @description A sentence, what it rests on, what it opens, and how often the other side does it.
+         */
+        HabitView: {
+            /** Answer */
+            answer: string;
+            /** Beside */
+            beside: string;
+            /** Group */
+            group: string;
+            /** Light */
+            light: boolean;
+            /** More */
+            more: string;
+            /** Says */
+            says: string;
         };
         /** HammerOn */
         HammerOn: {
@@ -3409,6 +3603,35 @@ export interface components {
             title: string;
         };
         /**
+         * KinView
+         * @description A place in another solo of the player that shares notes with a phrase.
+         */
+        KinView: {
+            /** Bar */
+            bar: number;
+            /** Change */
+            change: string;
+            /** Count */
+            count: number;
+            /** Has Sound */
+            has_sound: boolean;
+            /** Here */
+            here: string[];
+            /** Says */
+            says: string;
+            /**
+             * Solo
+             * Format: uuid
+             */
+            solo: string;
+            /** There */
+            there: string[];
+            /** Title */
+            title: string;
+            /** Tune */
+            tune: string;
+        };
+        /**
          * Kind
          * @enum {string}
          */
@@ -3548,6 +3771,21 @@ export interface components {
             /** Tuning */
             tuning?: string | null;
         };
+        /** LiftRequest */
+        LiftRequest: {
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
+        };
+        /** Lifted */
+        Lifted: {
+            /**
+             * Solo Id
+             * Format: uuid
+             */
+            solo_id: string;
+        };
         /**
          * LineView
          * @description A line across the drawing: a fret of the string, or a note where no string is known.
@@ -3603,6 +3841,45 @@ export interface components {
             blues?: boolean | null;
             /** Key */
             key?: string | null;
+        };
+        /** MeasureView */
+        MeasureView: {
+            /** Beside */
+            beside: number | null;
+            /** Count */
+            count: number;
+            /** High */
+            high: number;
+            /** Light */
+            light: boolean;
+            /** Low */
+            low: number;
+            /** Median */
+            median: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * MelodyRequest
+         * @description Whether the solo is the tune's melody.
+         */
+        MelodyRequest: {
+            /** On */
+            on: boolean;
+        };
+        /**
+         * MelodyView
+         * @description The tune's melody on the ground of a solo, if it is written; whether this solo is it.
+         */
+        MelodyView: {
+            /** Own */
+            own: boolean;
+            /** Phrases */
+            phrases: components["schemas"]["TreatedView"][];
+            /** Solo */
+            solo: string | null;
+            /** Title */
+            title: string;
         };
         /**
          * Mend
@@ -3803,7 +4080,7 @@ export interface components {
             /** Degrees */
             degrees: string[];
             /** Elsewhere */
-            elsewhere: components["schemas"]["PlaceView"][];
+            elsewhere: components["schemas"]["usagi__core__view__notes__PlaceView"][];
             /** End S */
             end_s: number;
             /** Expected S */
@@ -4243,13 +4520,6 @@ export interface components {
             /** String */
             string: number;
         };
-        /** PlaceView */
-        PlaceView: {
-            /** Fret */
-            fret: number;
-            /** String */
-            string: number;
-        };
         /**
          * PlacedChord
          * @description A chord symbol, `place` ticks after its bar line, sounding `push` ticks earlier.
@@ -4285,6 +4555,64 @@ export interface components {
             percent: number;
         };
         /**
+         * PlacesView
+         * @description The notes that a figure counts, phrase by phrase.
+         */
+        PlacesView: {
+            /** Count */
+            count: number;
+            /** Label */
+            label: string;
+            /** Places */
+            places: components["schemas"]["usagi__flows__players__portraits__PlaceView"][];
+            /** Title */
+            title: string;
+        };
+        /**
+         * PlayerView
+         * @description A player on the list.
+         */
+        PlayerView: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Solos */
+            solos: number;
+        };
+        /**
+         * PortraitView
+         * @description A player's page.
+         */
+        PortraitView: {
+            beside: components["schemas"]["SideView"] | null;
+            /** Cells */
+            cells: components["schemas"]["CellView"][] | null;
+            /** Differs */
+            differs: components["schemas"]["DifferenceView"][];
+            /** Groups */
+            groups: components["schemas"]["GroupView"][];
+            /** Habits */
+            habits: components["schemas"]["HabitView"][];
+            /** Measures */
+            measures: components["schemas"]["MeasureView"][];
+            one: components["schemas"]["SideView"];
+            /** Placement */
+            placement: string;
+            /** Tunes */
+            tunes: [
+                string,
+                string
+            ][];
+            /** Years */
+            years: number[];
+        };
+        /**
          * Problem
          * @description What every refusal looks like. `title` is a sentence for a person; `where` holds the place.
          */
@@ -4314,7 +4642,7 @@ export interface components {
         /**
          * Progress
          * @description How far each stage is, 0 to 1. Ground: bars of the solo that the chart reaches; notes: bars written whole;
-         *     analysis: phrases of which a reading is picked.
+         *     analysis: phrases of which a reading is picked; phrases: notes that stand in one.
          */
         Progress: {
             /** Analysis */
@@ -4323,6 +4651,8 @@ export interface components {
             ground: number;
             /** Notes */
             notes: number;
+            /** Phrases */
+            phrases: number;
         };
         /** PullOff */
         PullOff: {
@@ -4925,6 +5255,22 @@ export interface components {
          * @enum {string}
          */
         Side: "both" | "left" | "right" | "centre" | "sides";
+        /**
+         * SideView
+         * @description What is counted over: whose, which, and how much it is.
+         */
+        SideView: {
+            /** Name */
+            name: string;
+            /** Sample */
+            sample: string;
+            /** Says */
+            says: string;
+            /** Solos */
+            solos: number;
+            /** Unsure */
+            unsure: number;
+        };
         /**
          * SixString
          * @description A tuning, low to high, whose lowest string is tuned down as far as the part needs.
@@ -5585,6 +5931,28 @@ export interface components {
             /** Pitch Class */
             pitch_class: number;
         };
+        /**
+         * TreatedView
+         * @description What a phrase does with the melody.
+         */
+        TreatedView: {
+            /** End */
+            end: number;
+            /** Here */
+            here: string[];
+            /** Name */
+            name: string;
+            /** Phrase */
+            phrase: string;
+            /** Says */
+            says: string;
+            /** Start */
+            start: number;
+            /** There */
+            there: string[];
+            /** Treatment */
+            treatment: string;
+        };
         /** Tremolo */
         Tremolo: {
             /**
@@ -5859,6 +6227,38 @@ export interface components {
             order: string;
             /** Sections */
             sections: string;
+        };
+        /** PlaceView */
+        usagi__core__view__notes__PlaceView: {
+            /** Fret */
+            fret: number;
+            /** String */
+            string: number;
+        };
+        /**
+         * PlaceView
+         * @description Some notes of a figure: where they are, and from which note to which they can be heard.
+         */
+        usagi__flows__players__portraits__PlaceView: {
+            /** First */
+            first: string;
+            /** Has Sound */
+            has_sound: boolean;
+            /** Last */
+            last: string;
+            /** Notes */
+            notes: string[];
+            /** Phrase */
+            phrase: number;
+            /**
+             * Solo
+             * Format: uuid
+             */
+            solo: string;
+            /** Title */
+            title: string;
+            /** Tune */
+            tune: string;
         };
     };
     responses: never;
@@ -7402,6 +7802,236 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Offers"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_players: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlayerView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_player: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+                tune?: string | null;
+                since?: number | null;
+                until?: number | null;
+                setting?: ("studio" | "live") | null;
+                beside?: string | null;
+                beside_tune?: string | null;
+                beside_since?: number | null;
+                beside_until?: number | null;
+                beside_setting?: ("studio" | "live") | null;
+            };
+            header?: never;
+            path: {
+                player_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortraitView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_player_figures: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+                tune?: string | null;
+                since?: number | null;
+                until?: number | null;
+                setting?: ("studio" | "live") | null;
+                beside?: string | null;
+                beside_tune?: string | null;
+                beside_since?: number | null;
+                beside_until?: number | null;
+                beside_setting?: ("studio" | "live") | null;
+            };
+            header?: never;
+            path: {
+                player_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_player_notes: {
+        parameters: {
+            query: {
+                group: string;
+                answer: string;
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+                tune?: string | null;
+                since?: number | null;
+                until?: number | null;
+                setting?: ("studio" | "live") | null;
+            };
+            header?: never;
+            path: {
+                player_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacesView"];
                 };
             };
             /** @description Not Found */
@@ -9823,6 +10453,58 @@ export interface operations {
             };
         };
     };
+    get_kin: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KinView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_listen: {
         parameters: {
             query?: never;
@@ -9897,6 +10579,169 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Loop"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_melody: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MelodyView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_melody: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MelodyRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_lifted_melody: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LiftRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lifted"];
                 };
             };
             /** @description Not Found */

@@ -1,6 +1,7 @@
 import { type ComponentType, useEffect, useState } from "react";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { LicksPage } from "./LicksPage";
+import { PlayersPage } from "./PlayersPage";
 import { ShelfPage } from "./ShelfPage";
 
 let bench: Promise<{ readonly BenchPage: ComponentType }> | null = null;
@@ -38,6 +39,8 @@ export function App() {
       <Routes>
         <Route path="/" element={<ShelfPage />} />
         <Route path="/licks" element={<LicksPage />} />
+        <Route path="/players" element={<PlayersPage />} />
+        <Route path="/players/:playerId" element={<PlayersPage />} />
         <Route path="/solos/:soloId" element={<Bench />} />
         <Route path="/solos/:soloId/:stage" element={<Bench />} />
         <Route

@@ -4,11 +4,13 @@ import { sentence } from "@/api/client";
 import { NeckMap } from "@/features/fretboard/NeckMap";
 import { EarlierState } from "@/features/notes/EarlierState";
 import { UndoClash } from "@/features/notes/LeftOutDialog";
-import { followReading } from "@/features/analysis/analysis";
+import { cutSuggested, followReading } from "@/features/analysis/analysis";
 import { AnalysisPanel } from "@/features/analysis/AnalysisPanel";
 import { followChecking } from "@/features/checking/checking";
 import { CheckPanel } from "@/features/checking/CheckPanel";
 import { followWriting } from "@/features/notes/listening";
+import { followPhrases } from "@/features/phrases/phrases";
+import { PhrasesPanel } from "@/features/phrases/PhrasesPanel";
 import { NoteMenu } from "@/features/notes/NoteMenu";
 import { OtherChangesDialog } from "@/features/notes/OtherChangesDialog";
 import { NoteBars, Panel } from "@/features/notes/Panel";
@@ -22,7 +24,7 @@ import { player } from "@/features/sound/player";
 import { Transport } from "@/features/sound/Transport";
 import { LegendDialog } from "@/features/timeline/LegendDialog";
 import { Strip } from "@/features/timeline/Strip";
-import { choosePhrase, select, setCursor, useCursor } from "@/score/cursor";
+import { choosePhrase, goTo, select, setCursor, useCursor } from "@/score/cursor";
 import { openDocument, useDocument } from "@/score/document";
 import type { Place } from "@/score/hand";
 import { keysOf } from "@/score/keymap";
@@ -39,7 +41,7 @@ import { Header } from "./Header";
 import { useKeyboard } from "./keyboard";
 import { KeysDialog } from "./KeysDialog";
 
-const STAGES: readonly string[] = ["ground", "notes", "check", "analysis"];
+const STAGES: readonly string[] = ["ground", "notes", "check", "analysis", "phrases"];
 
 export function BenchPage() {
   const { soloId = "", stage = "notes" } = useParams();
@@ -86,6 +88,8 @@ const goToAddress = (params: URLSearchParams): void => {
   const span = params.get("span")?.split("-to-").map(Number);
   zoomTo(Number(params.get("zoom")) || firstZoom());
   if (at !== null) setCursor({ tick: Number(at), string: Number(params.get("string") ?? 1) });
+  const note = openDocument().elements.notes[params.get("note") ?? ""];
+  if (note !== undefined) goTo(note.tick, note.id);
   if (span?.length === 2) select({ from: span[0] ?? 0, to: span[1] ?? 0 });
   if (params.get("phrase") !== null) choosePhrase(params.get("phrase"));
 };
@@ -114,6 +118,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const setup = stage === "ground";
   const check = stage === "check" && earlier === null;
   const reads = stage === "analysis" && earlier === null;
+  const cuts = stage === "phrases" && earlier === null;
   const onKey = useKeyboard(keys, look.pedalArrows);
 
   useLayoutEffect(() => {
@@ -124,9 +129,10 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   useEffect(() => followWriting(), [soloId]);
   useEffect(() => (earlier === null ? followChecking() : undefined), [soloId, earlier]);
   useEffect(() => (earlier === null ? followReading() : undefined), [soloId, earlier]);
+  useEffect(() => (earlier === null ? followPhrases() : undefined), [soloId, earlier]);
   useLayoutEffect(
-    () => openStage(check ? "check" : reads ? "analysis" : setup ? "ground" : "notes"),
-    [check, reads, setup],
+    () => openStage(check ? "check" : reads ? "analysis" : cuts ? "phrases" : setup ? "ground" : "notes"),
+    [check, reads, cuts, setup],
   );
   useEffect(() => {
     window.addEventListener("pagehide", hurry);
@@ -144,7 +150,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
       className={`grid h-full grid-cols-[minmax(0,1fr)] overflow-y-auto ${
         setup
           ? "grid-rows-[max-content_190px_minmax(360px,1fr)_max-content]"
-          : check || reads
+          : check || reads || cuts
             ? "grid-rows-[max-content_minmax(373px,1fr)_max-content_max-content]"
             : "grid-rows-[max-content_minmax(400px,1fr)_max-content_max-content]"
       }`}
@@ -159,7 +165,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           position={player.position}
           flipStrings={look.flipStrings}
           low={setup}
-          withSound={!check && !reads}
+          withSound={!check && !reads && !cuts}
           read={reads}
           atNote={<NoteMenu />}
         />
@@ -188,6 +194,13 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           <CheckPanel commands={COMMANDS} />
         ) : reads ? (
           <AnalysisPanel commands={COMMANDS} />
+        ) : cuts ? (
+          <PhrasesPanel
+            onSuggest={() => void cutSuggested()}
+            onFind={(degrees) => void navigate(`/licks?text=${encodeURIComponent(degrees)}`)}
+            onOpen={(solo, note) => void navigate(`/solos/${solo}/phrases?note=${note}`)}
+            onMelody={(solo) => void navigate(`/solos/${solo}/notes`)}
+          />
         ) : narrow ? (
           <div className="px-4 py-2">{earlier === null ? <Panel bars={false} /> : past}</div>
         ) : (

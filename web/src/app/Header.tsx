@@ -16,6 +16,7 @@ const STAGES = [
   ["notes", "Notes"],
   ["check", "Check"],
   ["analysis", "Analysis"],
+  ["phrases", "Phrases"],
 ] as const;
 
 /** What is open, its stages, where its edits are, and the menus. */

@@ -1,10 +1,16 @@
-import { useEffect } from "react";
-import { useNavigate } from "react-router";
+import { useEffect, useLayoutEffect } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import { searchFor } from "@/features/licks/book";
 import { LickBook } from "@/features/licks/LickBook";
 import { TopBar } from "./TopBar";
 
 export function LicksPage() {
   const navigate = useNavigate();
+  const [params] = useSearchParams();
+  const wanted = params.get("text");
+  useLayoutEffect(() => {
+    if (wanted !== null) searchFor(wanted);
+  }, [wanted]);
   useEffect(() => {
     document.title = "Lick book · Usagi";
   }, []);

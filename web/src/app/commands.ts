@@ -3,6 +3,7 @@ import { ANALYSIS } from "@/features/analysis/commands";
 import { CHECKING } from "@/features/checking/commands";
 import { NOTES } from "@/features/notes/commands";
 import { LISTENING } from "@/features/notes/listeningCommands";
+import { PHRASES } from "@/features/phrases/commands";
 import { SOUND } from "@/features/sound/commands";
 import { type Command, type Commands, table } from "@/score/commands";
 import { openDocument } from "@/score/document";
@@ -88,6 +89,7 @@ export const COMMANDS: Commands = {
   ...LISTENING,
   ...CHECKING,
   ...ANALYSIS,
+  ...PHRASES,
   ...VIEW,
   ...EXPORT,
   ...HELP,

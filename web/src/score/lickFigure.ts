@@ -33,7 +33,7 @@ export type LaidFigure = {
   readonly height: number;
 };
 
-export const FIGURE = { left: 14, right: 22, chords: 18, top: 40, spacing: 12.5, tablet: 24, underNeck: 22 } as const;
+export const FIGURE = { left: 26, right: 22, chords: 18, top: 40, spacing: 12.5, tablet: 24, underNeck: 22 } as const;
 const SIZES = [17, 15, 13] as const;
 
 /** Everything of a lick in so many pixels. */

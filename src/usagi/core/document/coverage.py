@@ -67,22 +67,31 @@ def _covered(spans: _Pairs, edges: _Pairs) -> list[int]:
 @dataclass(frozen=True, slots=True)
 class Progress:
     """How far each stage is, 0 to 1. Ground: bars of the solo that the chart reaches; notes: bars written whole;
-    analysis: phrases of which a reading is picked."""
+    analysis: phrases of which a reading is picked; phrases: notes that stand in one."""
 
     ground: float
     notes: float
     analysis: float
+    phrases: float
 
 
 def progress(bars: list[BarCoverage], solo: Solo, ground: Ground) -> Progress:
     """The stages' lines, from the fill of the solo's bars and what was picked."""
     picked = {choice.phrase for choice in solo.choices if isinstance(choice, ReadingChoice)}
     read = len(picked) / len(solo.phrases) if solo.phrases else 0.0
+    cut = _cut(solo)
     if not bars:
-        return Progress(0.0, 0.0, read)
+        return Progress(0.0, 0.0, read, cut)
     reached = ground.timeline.played
     charted = sum(bar.bar in reached or bar.bar == 0 for bar in bars) if reached else 0
-    return Progress(charted / len(bars), sum(bar.filled >= 1 for bar in bars) / len(bars), read)
+    return Progress(charted / len(bars), sum(bar.filled >= 1 for bar in bars) / len(bars), read, cut)
+
+
+def _cut(solo: Solo) -> float:
+    """The share of notes that stand in a phrase."""
+    onsets = [note.tick for note in solo.notes]
+    inside = sum(bisect_left(onsets, phrase.end) - bisect_left(onsets, phrase.start) for phrase in solo.phrases)
+    return inside / len(onsets) if onsets else 0.0
 
 
 def next_step(coverages: list[BarCoverage], open_questions: int) -> str:

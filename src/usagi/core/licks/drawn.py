@@ -45,11 +45,12 @@ class DrawnChord(Value):
 
 
 class Drawn(Value):
-    """`[start, end)` in ticks of its solo, in whole pulses; `motion` is that of its chords."""
+    """`[start, end)` in ticks of its solo, in whole pulses; `motion` is that of its chords, `pitch` its first voice."""
 
     start: int
     end: int
     motion: str
+    pitch: int
     tuning: tuple[int, ...]
     capo: int
     notes: tuple[DrawnNote, ...]
@@ -72,6 +73,7 @@ def draw(notes: Sequence[Note], sounds: Sequence[Sound], solo: Solo, ground: Gro
         start=start,
         end=end,
         motion=motion,
+        pitch=int(max(sound.midi for sound in sounds if sound.note.tick == sounds[0].note.tick) // 1),
         tuning=solo.settings.tuning,
         capo=solo.settings.capo,
         notes=tuple(_note(note, by_id.get(note.id)) for note in notes),

@@ -16,7 +16,7 @@ import { useLook } from "@/score/look";
 import { playerNow } from "@/score/playing";
 import { hint } from "@/score/saving";
 import { request, settled } from "@/score/sending";
-import { shownNow, useShown } from "@/score/shown";
+import { shownNow, type Stage, useShown } from "@/score/shown";
 
 type Role = NonNullable<Schemas["RoleRequest"]["role"]>;
 const SOON_MS = 120;
@@ -79,12 +79,15 @@ export const giveRole = async (note: string, role: Role | null, goal: string | n
   if (done) await readAgain();
 };
 
-/** While the stage is open its readings follow what is written, and the reasons the cursor; other stages do not ask. */
+/** The stages that tell what is read. */
+const reads = (stage: Stage): boolean => stage === "analysis" || stage === "phrases";
+
+/** While such a stage is open its readings follow what is written, and the reasons the cursor; other stages do not ask. */
 export const followReading = (): (() => void) => {
   let stale = true;
   const written = useDocument.subscribe((now, before) => {
     if (now.elements === before.elements && now.grid === before.grid) return;
-    if (shownNow().stage !== "analysis") {
+    if (!reads(shownNow().stage)) {
       stale = true;
       return;
     }
@@ -92,17 +95,17 @@ export const followReading = (): (() => void) => {
     soon = setTimeout(() => void readAgain(), SOON_MS);
   });
   const opened = useShown.subscribe((now, before) => {
-    if (now.stage === before.stage || now.stage !== "analysis" || !stale) return;
+    if (now.stage === before.stage || !reads(now.stage) || !stale) return;
     stale = false;
     void readAgain();
   });
   const moved = useCursor.subscribe((now, before) => {
-    if (shownNow().stage !== "analysis") return;
+    if (!reads(shownNow().stage)) return;
     if (now.cursor.tick !== before.cursor.tick) setAnalysing({ chosen: null, telling: false });
     if (now.selection !== before.selection) void readMarked();
     if (analysingNow().why !== null && (now.cursor !== before.cursor || now.picked !== before.picked)) void askWhy();
   });
-  if (shownNow().stage === "analysis") {
+  if (reads(shownNow().stage)) {
     stale = false;
     void readAgain();
   }

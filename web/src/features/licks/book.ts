@@ -129,6 +129,12 @@ export const search = async (more = false): Promise<void> => {
   }
 };
 
+/** Open the book on a search of its own. */
+export const searchFor = (text: string): void => {
+  setBook({ text, near: null, narrowed: OPEN });
+  void search();
+};
+
 export const loadChoices = async (): Promise<void> => {
   try {
     setBook({ choices: await take(api.GET("/api/licks/choices")) });

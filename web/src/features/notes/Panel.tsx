@@ -16,7 +16,7 @@ import { Key } from "@/ui/parts";
 import { useNarrow } from "@/ui/useNarrow";
 import { drawn } from "@/ui/signs";
 import { NOTES, type NotesCommand } from "./commands";
-import { type Named, PhraseDialog } from "./PhraseDialog";
+import { type Named, PhraseDialog } from "@/score/PhraseDialog";
 import { shapeInHand } from "./writing";
 
 const BAR = "mt-[2px] flex flex-wrap items-center gap-x-1 text-[14px]";

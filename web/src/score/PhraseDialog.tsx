@@ -1,8 +1,8 @@
 import { useState } from "react";
-import { type Selection, select } from "@/score/cursor";
-import { openDocument } from "@/score/document";
-import { cutPhrase, renamePhrase } from "@/score/phrases";
-import { act } from "@/score/sending";
+import { type Selection, select } from "./cursor";
+import { openDocument } from "./document";
+import { cutPhrase, renamePhrase } from "./phrases";
+import { act } from "./sending";
 import { Button, Field } from "@/ui/parts";
 import { InputDialog } from "@/ui/InputDialog";
 
