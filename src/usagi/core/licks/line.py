@@ -40,7 +40,7 @@ class KeyFree:
     @cached_property
     def tokens(self) -> tuple[Token, ...]:
         """The voice, for nearness and cells; nothing leads into the first."""
-        ways = (0, *((step > 0) - (step < 0) for step in self.steps))
+        ways = (0, *((step > 0) - (step < 0) for step in self.steps))[: len(self.slots)]
         return tuple(Token(slots[0], way, gap) for slots, way, gap in zip(self.slots, ways, self.gaps, strict=True))
 
     @property

@@ -26,6 +26,11 @@ TITLES: Final[Mapping[str, str]] = {
     Group.SLIDES: "Slides", Group.PICKING: "How notes begin", Group.LAST_NOTES: "Last notes",
     Group.OPENINGS: "What opens each section",
 }  # fmt: skip
+ROLES: Final[Mapping[str, str]] = {
+    "chord tone": "chord tones", "anticipation": "anticipations", "enclosure": "enclosures", "passing": "passing notes",
+    "approach": "approach notes", "pedal": "pedals", "blue": "blue notes", "tension": "tensions", "scale": "scale notes",
+    "outside": "outside notes",
+}  # fmt: skip
 MEASURES: Final[Mapping[str, str]] = {
     "vibrato width": "vibrato, width in cents", "vibrato rate": "vibrato, turns a second",
     "placement": "behind the beat, in ms", "swing": "swing, long to short",
@@ -238,7 +243,7 @@ def _verb(group: str, answer: str, style: Style) -> str:
         Group.TECHNIQUES: f"plays with {said}", Group.BENDS: f"bends {said}", Group.SLIDES: f"slides {said}",
         Group.PICKING: f"begins a note {said}" if answer == "picked" else f"begins a note with a {said}",
         Group.LAST_NOTES: f"plays last notes {said}", Group.PATHS: f"takes the way “{said}”",
-        Group.ROLES: f"plays a note that is {'a ' if answer in ('chord tone', 'tension', 'pedal') else ''}{said}",
+        Group.ROLES: f"plays {ROLES.get(answer, answer)}",
     }[Group(group)]  # fmt: skip
 
 

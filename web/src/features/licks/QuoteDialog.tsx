@@ -212,7 +212,7 @@ export function QuoteDialog({ onClose, onSaved }: { onClose: () => void; onSaved
         </div>
       )}
       <span ref={box} className="mt-3 block overflow-x-auto">
-        {view !== null && <LickFigure drawing={view.drawing} width={Math.max(width, view.drawing.notes.length * 22)} />}
+        {view !== null && <LickFigure drawing={view.drawing} width={Math.max(width, view.drawing.notes.length * 27)} />}
       </span>
       {view !== null && view.says.length > 0 && (
         <details className="mt-1 text-[14px] text-ink-2">

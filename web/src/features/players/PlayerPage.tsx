@@ -206,16 +206,18 @@ function Page({ portrait }: { portrait: Portrait }) {
             <section aria-label="Degrees">
               <Title>
                 Degrees over{" "}
-                <Select
-                  small
-                  label="Chords"
-                  options={degrees.map((one) => ({
-                    value: one.group,
-                    words: one.title.replace("Degrees over ", ""),
-                  }))}
-                  value={shown.group}
-                  onChoose={setQuality}
-                />
+                <span className="inline-block align-bottom font-text text-[16px]">
+                  <Select
+                    small
+                    label="Chords"
+                    options={degrees.map((one) => ({
+                      value: one.group,
+                      words: one.title.replace("Degrees over ", ""),
+                    }))}
+                    value={shown.group}
+                    onChoose={setQuality}
+                  />
+                </span>
               </Title>
               <DegreeBars group={shown} beside={beside} byTime={byTime} onOpen={openFigure} />
               <p className="text-[14px] text-ink-2">
@@ -230,6 +232,7 @@ function Page({ portrait }: { portrait: Portrait }) {
             <section aria-label="Starts and ends">
               <Title>Where phrases start and end in the bar</Title>
               <Beats starts={starts} ends={ends} onOpen={openFigure} />
+              <p className="text-[14px] text-ink-2">starts upwards, ends downwards</p>
             </section>
           )}
         </div>

@@ -100,7 +100,7 @@ export function Beats({ starts, ends, onOpen }: { starts: Group; ends: Group; on
         y={up ? half - tall : half + 26}
         width={cell - 14}
         height={tall}
-        className={`cursor-pointer ${up ? (one.light ? INK.light : INK.one) : one.light ? "fill-wash opacity-60" : "fill-wash"}`}
+        className={`cursor-pointer ${up ? (one.light ? INK.light : INK.one) : one.light ? "fill-tint opacity-60" : "fill-tint"}`}
       />
     );
   };
@@ -128,12 +128,6 @@ export function Beats({ starts, ends, onOpen }: { starts: Group; ends: Group; on
           </text>
         </g>
       ))}
-      <text x={width} y={12} fontSize={13} textAnchor="end" className="fill-ink-2">
-        starts
-      </text>
-      <text x={width} y={2 * half + 22} fontSize={13} textAnchor="end" className="fill-ink-2">
-        ends
-      </text>
     </svg>
   );
 }
