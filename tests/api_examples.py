@@ -165,6 +165,33 @@ class World:
             "post_words": lambda: self._read({"phrase": "p", "words": "up from the root"}),
             "post_role": lambda: self._read({"note": "one", "role": "approach", "goal": "b3"}),
             "post_check_pitch": lambda: Request(body={"text": "e3"}),
+            "get_licks": lambda: Request(query={"text": "1 . b3", "motion": "I7 to IV7", "starts_at": 4}),
+            "get_lick_choices": Request,
+            "get_removed_licks": Request,
+            "get_near_licks": lambda: Request(path={"span": self._kept()["span"]}),
+            "get_span": lambda: Request(path={"span": self._kept()["span"]}),
+            "post_lick": self._to_keep,
+            "post_lick_document": lambda: Request(files={"file": ("lick.json", self._lick_document())}),
+            "get_lick": self._lick,
+            "put_lick": lambda: self._lick({"version": 1, "name": "first", "tags": ["blues"], "words": "softly"}),
+            "remove_lick": lambda: self._lick({"version": 1}),
+            "restore_lick": self._removed_lick,
+            "get_lick_document": self._lick,
+            "post_anywhere": lambda: Request(body={"which": self._which(), "there": {"key": "A minor", "position": 6}}),
+            "post_lick_options": lambda: Request(body=self._which()),
+            "post_twelve": lambda: Request(body={"which": self._which(), "order": "half steps"}),
+            "post_lick_sound": lambda: Request(body={"which": self._which(), "clicks": True, "part": "skeleton"}),
+            "post_quote": lambda: Request(body=self._quote()),
+            "post_quote_sound": lambda: Request(body=self._quote() | {"speed": 700}),
+            "post_quote_solo": lambda: Request(body=self._quote() | {"title": f"Quote {uuid4().hex[:6]}"}),
+            "get_kin": lambda: self._on_solo(query={"start": 0, "end": 2 * QUARTER}),
+            "get_melody": self._on_solo,
+            "post_melody": lambda: self._read({"on": True}),
+            "post_lifted_melody": lambda: self._read({"start": 0, "end": QUARTER}),
+            "get_players": Request,
+            "get_player": lambda: self._player({"since": 1960, "setting": "live"}),
+            "get_player_figures": lambda: self._player({}),
+            "get_player_notes": self._figure,
         }
         return make[operation]()
 
@@ -203,6 +230,45 @@ class World:
         phrase = {"id": "p", "start": 0, "end": 4 * QUARTER, "name": "the climb"}
         send(self.client, bench, edit(bench, {"kind": "phrase", "id": "p", "after": phrase}))
         return Request(path={"solo_id": solo}, body=body, query=query or {})
+
+    def _to_keep(self) -> Request:
+        """A lick of one note, on a solo of its own."""
+        chart = "| {key E minor} Am7 | D7 |"
+        solo = started(self.client, title=f"take {uuid4().hex[:6]}", chart=chart, player="Ada Moor")
+        write(self.client, opened(self.client, solo), note("one", 0))
+        return Request(body={"id": str(uuid4()), "solo": solo, "first": "one", "last": "one", "name": "first"})
+
+    def _kept(self) -> dict[str, Any]:
+        lick: dict[str, Any] = self.client.post("/api/licks", json=self._to_keep().body).json()
+        return lick
+
+    def _which(self) -> dict[str, Any]:
+        return {"lick": self._kept()["lick"]}
+
+    def _lick(self, body: Any = None) -> Request:
+        return Request(path={"lick_id": self._kept()["lick"]}, body=body)
+
+    def _removed_lick(self) -> Request:
+        request = self._lick({"version": 2})
+        self.client.post(f"/api/licks/{request.path['lick_id']}/remove", json={"version": 1})
+        return request
+
+    def _lick_document(self) -> bytes:
+        return self.client.get(f"/api/licks/{self._kept()['lick']}/document.json").content
+
+    def _quote(self) -> dict[str, Any]:
+        return {"items": [{"which": self._which()}, {"which": self._which(), "bar": 3}], "chart": "| C7 | F7 | C7 |"}
+
+    def _player(self, query: dict[str, Any]) -> Request:
+        self._kept()
+        (player, *_) = self.client.get("/api/players").json()
+        return Request(path={"player_id": player["id"]}, query=query)
+
+    def _figure(self) -> Request:
+        request = self._player({})
+        page = self.client.get(f"/api/players/{request.path['player_id']}").json()
+        group, figure = next((group["group"], one) for group in page["groups"] for one in group["figures"])
+        return Request(path=request.path, query={"group": group, "answer": figure["answer"]})
 
     def _unphrased(self) -> Request:
         solo = started(self.client, title=f"take {uuid4().hex[:6]}")

@@ -139,7 +139,7 @@ def test_the_demo_starts_says_where_it_is_and_stops_everything_it_started(open_h
     try:
         assert running.stdout is not None
         assert f"http://127.0.0.1:{port}/" in running.stdout.readline()
-        assert len(shelf_of(port)) == 6  # four solos, and a version of two of them
+        assert len(shelf_of(port)) == 9  # six solos, a melody, and a version of two of them
         taken = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, check=False, timeout=60)
         assert taken.returncode == 1 and f"Port {port} is taken" in taken.stderr and "--port" in taken.stderr
         assert processes_below(open_home) != [] and len(processes_of(open_home)) >= 2

@@ -464,7 +464,7 @@ def test_a_quote_sets_licks_in_the_forms_key_each_at_its_place_in_the_bar() -> N
     assert [source.lick for source in made.solo.settings.sources] == ["l0", "l1"]
     assert [phrase.name for phrase in made.solo.phrases] == ["lick 0", "lick 1"]
     check_solo(made.solo, ground, made.solo.notes)
-    sounding = sum(one.ticks for one in (*made.solo.notes, *made.solo.rests))
+    sounding = sum(one.ticks for one in made.solo.notes) + sum(one.ticks for one in made.solo.rests)
     assert sounding == ground.timeline.bars.end_tick  # every tick is a note or a rest
 
 

@@ -28,8 +28,8 @@ TITLES: Final[Mapping[str, str]] = {
 }  # fmt: skip
 ROLES: Final[Mapping[str, str]] = {
     "chord tone": "chord tones", "anticipation": "anticipations", "enclosure": "enclosures", "passing": "passing notes",
-    "approach": "approach notes", "pedal": "pedals", "blue": "blue notes", "tension": "tensions", "scale": "scale notes",
-    "outside": "outside notes",
+    "approach": "approach notes", "pedal": "pedals", "blue": "blue notes", "tension": "tensions",
+    "scale": "scale notes", "outside": "outside notes",
 }  # fmt: skip
 MEASURES: Final[Mapping[str, str]] = {
     "vibrato width": "vibrato, width in cents", "vibrato rate": "vibrato, turns a second",
