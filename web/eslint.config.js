@@ -3,7 +3,19 @@ import hooks from "eslint-plugin-react-hooks";
 import tseslint from "typescript-eslint";
 
 // One feature does not import another; what two share lives in score/ or ui/. score/ and ui/ know no feature.
-const features = ["studio", "setup", "notes", "checking", "analysis", "licks", "players", "phrases", "sound", "timeline", "fretboard"];
+const features = [
+  "studio",
+  "setup",
+  "notes",
+  "checking",
+  "analysis",
+  "licks",
+  "players",
+  "phrases",
+  "sound",
+  "timeline",
+  "fretboard",
+];
 const fence = (files, patterns, message) => ({
   files,
   rules: { "no-restricted-imports": ["error", { patterns: [{ group: patterns, message }] }] },

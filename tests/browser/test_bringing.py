@@ -30,7 +30,7 @@ def test_an_own_recording_from_the_file_to_a_loop(page: Page, served, sound_file
     said = float(page.get_by_label("Bar 1 in seconds").inner_text().split()[0])
     assert said == pytest.approx(0.5, abs=0.02)
     page.get_by_label("Tune").fill("Tin Roof")
-    page.get_by_label("Player").fill("Ada Moor")
+    page.get_by_role("textbox", name="Player").fill("Ada Moor")
     page.get_by_label("Tempo").fill("120")
     choose(page, "Key", "A")
     choose(page, "Mode", "dorian")

@@ -15,6 +15,9 @@ import pytest
 from asking import wav
 from usagi.flows.editing.opening import open_bench
 from usagi.flows.editing.undoing import undo
+from usagi.flows.licks import book
+from usagi.flows.licks.book import LickWords
+from usagi.flows.licks.indexing import index_stale
 from usagi.flows.setup.basics import Basics
 from usagi.flows.setup.chart import change_chart
 from usagi.flows.studio.backup import BackupRefused, back_up, restore
@@ -26,10 +29,12 @@ from usagi.flows.workspace import Workspace
 from usagi.media.cache import Cache
 from usagi.store import backup as stored
 from usagi.store.database import Pool, create_database, migrate, open_pool, transaction
+from usagi.store.found import Narrowed
 from usagi.store.recordings import read_sound
 from usagi.store.studios import enter_studio
 
 FIXTURES = Path(__file__).parents[1] / "fixtures"
+LANTERNS = (Path(__file__).parents[2] / "demo" / "lanterns-at-low-water.json").read_bytes()
 
 
 @contextmanager
@@ -103,6 +108,25 @@ def test_a_backup_comes_back_the_same_in_another_place(fresh: Pool, other: Pool,
     # The log goes on: what was undone comes back, and a new edit finds its place after the old ones.
     undo(there, solo, {})
     assert open_bench(there, solo).chart_text != open_bench(workspace, solo).chart_text
+
+
+def test_the_lick_book_comes_back_with_the_solos(fresh: Pool, other: Pool, tmp_path: Path) -> None:
+    workspace = desk_on(fresh, tmp_path)
+    solo = import_json(workspace, LANTERNS).solo_id
+    notes = open_bench(workspace, solo).solo.notes
+    ids = [uuid4(), uuid4()]
+    for lick, first in zip(ids, (0, 6), strict=True):
+        said = LickWords(f"from note {first}", ("blues",), "leave room after it")
+        book.keep(workspace, lick, solo, notes[first].id, notes[first + 4].id, said)
+    back_up(fresh, tmp_path / "all.zip")
+    restore(other, tmp_path / "all.zip")
+    assert content(other) == content(fresh)
+    there = desk_on(other, tmp_path)
+    index_stale(there)  # the index is not in the file: it is made again
+    for lick in ids:
+        here, back = book.lick_of(workspace, lick), book.lick_of(there, lick)
+        assert back.model_copy(update={"span": here.span}) == here and back.frozen == ""
+    assert book.search(there, "", Narrowed(tag="blues")).count == 2
 
 
 def test_nothing_is_overwritten_unasked(fresh: Pool, other: Pool, tmp_path: Path) -> None:

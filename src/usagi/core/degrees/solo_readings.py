@@ -86,7 +86,7 @@ def readings(solo: Solo, ground: Ground, reader: Reader = Reader(), before: Read
         differing = before.differing(solo) if same else None
         if differing is not None:
             return _read_on(before, solo, *differing)
-    early = _anticipated(solo.notes, solo, ground)
+    early = heard_early(solo.notes, solo, ground)
     line = _Line(solo, ground, reader, early)
     plain = line.alone(solo.notes)
     points = line.points(solo.notes, plain)
@@ -101,7 +101,7 @@ def _read_on(before: Readings, solo: Solo, gone: list[Note], now: list[Note]) ->
     reach = solo.settings.window
     ticks = {note.tick for note in (*gone, *now)}
     near = {note.id: note for tick in ticks for note in _between(solo.notes, tick - reach, tick + reach)}
-    early_now = _anticipated(sorted(near.values(), key=lambda note: note.tick), solo, before.ground)
+    early_now = heard_early(sorted(near.values(), key=lambda note: note.tick), solo, before.ground)
     written, early = dict(before.written), dict(before.early)
     plain, points, led = dict(before.alone), dict(before.points), dict(before.led)
     notes = dict(before.notes)
@@ -311,7 +311,7 @@ def _tick(note: Note) -> int:
     return note.tick
 
 
-def _anticipated(notes: Sequence[Note], solo: Solo, ground: Ground) -> dict[str, Change]:
+def heard_early(notes: Sequence[Note], solo: Solo, ground: Ground) -> dict[str, Change]:
     overruled = {c.note: c for c in solo.choices if isinstance(c, AnticipationChoice)}
     return anticipated(notes, solo.settings, ground.timeline, choices=overruled)
 

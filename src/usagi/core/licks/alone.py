@@ -17,7 +17,8 @@ from usagi.core.chart.model import (
     Section,
 )
 from usagi.core.chart.timeline import Facts, Timeline
-from usagi.core.document.elements import Note
+from usagi.core.degrees.solo_readings import heard_early
+from usagi.core.document.elements import AnticipationChoice, Note
 from usagi.core.document.solo import Anchor, Ground, GroundSettings, Solo
 from usagi.core.meter.bars import Bar
 from usagi.core.meter.feel import Feel
@@ -35,14 +36,14 @@ class Respelled:
     feel: Feel | None = None
 
 
-def alone(piece: Piece, respelled: Respelled = Respelled()) -> Piece:
+def alone(piece: Piece, respelled: Respelled = Respelled(), until: int | None = None) -> Piece:
     """The piece on a ground of its own bars; its first bar is bar 1, a pick-up becomes a whole bar.
 
     The chord that sounds at its start is written there; the tempo is that of its first beat throughout. Ids of notes
-    are kept.
+    are kept. Bars go on to the tick `until`, and as far as its notes need.
     """
     timeline = piece.ground.timeline
-    bars = bars_under(piece)
+    bars = bars_under(piece, until)
     shift = bars[0].counted_from
     grid = piece.ground.grid
     pulse = bars[0].pulse_at(max(piece.start, bars[0].tick))[2]
@@ -59,13 +60,20 @@ def alone(piece: Piece, respelled: Respelled = Respelled()) -> Piece:
     return Piece(shifted(piece.solo, -shift, last_bar=len(bars)), ground)
 
 
-def bars_under(piece: Piece) -> list[Bar]:
-    """The bars from the one in which the first note begins to the one in which the last ends."""
+def bars_under(piece: Piece, until: int | None = None) -> list[Bar]:
+    """The bars from the one in which the first note begins on, until a tick or else those that the lick needs."""
     bars = piece.ground.timeline.bars
+    end = max(piece.end, needed(piece) if until is None else until)
     found = [bars.at(piece.start)]
-    while found[-1].end < piece.end:
+    while found[-1].end < end:
         found.append(bars.at(found[-1].end))
     return found
+
+
+def needed(piece: Piece) -> int:
+    """The tick until which a lick needs its bars: a chord that a note anticipates belongs to it."""
+    early = heard_early(piece.solo.notes, piece.solo, piece.ground).values()
+    return max([piece.end, *(change.tick + 1 for change in early)])
 
 
 def shifted(solo: Solo, by: int, *, last_bar: int) -> Solo:
@@ -77,6 +85,7 @@ def shifted(solo: Solo, by: int, *, last_bar: int) -> Solo:
         rests=tuple(rest.model_copy(update={"tick": rest.tick + by}) for rest in solo.rests),
         stacks=solo.stacks,
         dynamics=tuple(one.model_copy(update={"tick": max(0, one.tick + by)}) for one in solo.dynamics[-1:]),
+        choices=solo.choices,
     )
 
 
@@ -151,6 +160,7 @@ def in_a_row(pieces: Sequence[Piece]) -> Piece:
             notes=tuple(note for solo in solos for note in solo.notes),
             rests=tuple(rest for solo in solos for rest in solo.rests),
             stacks=tuple(stack for solo in solos for stack in solo.stacks),
+            choices=tuple(choice for solo in solos for choice in solo.choices),
         ),
         ground,
     )
@@ -179,6 +189,11 @@ def _renamed(piece: Piece, prefix: str) -> Piece:
             "rests": tuple(rest.model_copy(update={"id": prefix + rest.id}) for rest in solo.rests),
             "stacks": tuple(stack.model_copy(update={"id": prefix + stack.id}) for stack in solo.stacks),
             "dynamics": (),
+            "choices": tuple(
+                choice.model_copy(update={"id": prefix + choice.id, "note": prefix + choice.note})
+                for choice in solo.choices
+                if isinstance(choice, AnticipationChoice)
+            ),
         }
     )
     ground = piece.ground.model_copy(update={"sections": (section.model_copy(update={"bars": bars}),)})

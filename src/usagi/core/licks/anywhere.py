@@ -11,7 +11,7 @@ from typing import Final
 from usagi.core.document.solo import SoloSettings
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.harmony.symbols import parse_chord
-from usagi.core.licks.alone import Respelled, alone, in_a_row
+from usagi.core.licks.alone import Respelled, alone, in_a_row, needed
 from usagi.core.meter.feel import Feel, FeelKind
 from usagi.core.phrases.elsewhere import FAMILIES, SPAN, Elsewhere, Moved, Quality, elsewhere, key_here, over_quality
 from usagi.core.phrases.piece import Piece
@@ -100,7 +100,7 @@ def _carry(piece: Piece, wanted: Anywhere) -> Carried:
     respelled = Respelled(
         partial(_symbol, wanted=there, piece=piece), None if there.key is None else str(there.key), _feel(wanted)
     )
-    return Carried(alone(Piece(solo, piece.ground), respelled), moved.says)
+    return Carried(alone(Piece(solo, piece.ground), respelled, needed(piece)), moved.says)
 
 
 def _settings(moved: Moved, wanted: Anywhere) -> SoloSettings:
