@@ -6,11 +6,14 @@ export function PlayButton({
   label,
   onPlay,
   small,
+  inList,
 }: {
   sound: string;
   label: string;
   onPlay: () => void;
   small?: boolean;
+  /** In a list that has a key of its own for it. */
+  inList?: boolean;
 }) {
   const playing = useHearing((state) => state.playing === sound);
   const pending = useHearing((state) => state.pending === sound);
@@ -18,7 +21,7 @@ export function PlayButton({
   return (
     <button
       type="button"
-      tabIndex={-1}
+      {...(inList === true ? { tabIndex: -1 } : {})}
       aria-label={playing ? "Stop" : label}
       aria-busy={pending}
       onClick={(event) => {

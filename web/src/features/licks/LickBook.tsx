@@ -228,6 +228,7 @@ function Result({
         <LickFigure drawing={lick.drawing} width={width} />
       </span>
       <PlayButton
+        inList
         sound={`own ${lick.span}`}
         label={`Hear ${lick.name || `${lick.tune}, bar ${lick.bar}`}`}
         onPlay={() =>

@@ -178,6 +178,7 @@ function Anywhere() {
   const there = useBook((state) => state.there);
   const options = useBook((state) => state.options);
   const part = useBook((state) => state.part);
+  const order = useBook((state) => state.twelve?.order);
   if (options === null) return null;
   const pick = <Name extends keyof There>(name: Name, value: There[Name]) =>
     void carry({ [name]: there[name] === value ? null : value });
@@ -274,10 +275,10 @@ function Anywhere() {
         ))}
       </Row>
       <Row name="all keys">
-        <Pick on={false} onPick={() => void allTwelve("fourths")}>
+        <Pick on={order === "fourths"} onPick={() => void allTwelve("fourths")}>
           by fourths
         </Pick>
-        <Pick on={false} onPick={() => void allTwelve("half steps")}>
+        <Pick on={order === "half steps"} onPick={() => void allTwelve("half steps")}>
           by half steps
         </Pick>
       </Row>
@@ -288,7 +289,6 @@ function Anywhere() {
 function Twelve({ lick }: { lick: Lick }) {
   const twelve = useBook((state) => state.twelve);
   const there = useBook((state) => state.there);
-  const [order, setOrder] = useState<"fourths" | "half steps">("fourths");
   if (twelve === null) return null;
   return (
     <section aria-label="All twelve keys" className="border-t border-rule pt-3">
@@ -298,18 +298,18 @@ function Twelve({ lick }: { lick: Lick }) {
           sound={`twelve ${lick.span}`}
           label="Hear all keys in a row"
           onPlay={() =>
-            hearLick(`twelve ${lick.span}`, { which: meant(lick), there, twelve: order, clicks: true, chords: true })
+            hearLick(`twelve ${lick.span}`, {
+              which: meant(lick),
+              there,
+              twelve: twelve.order,
+              clicks: true,
+              chords: true,
+            })
           }
         />
-        <h3 className="font-bold">{twelve.keys.length} keys in a row</h3>
-        <label className="ml-auto flex items-center gap-1.5 text-[14px]">
-          <input
-            type="checkbox"
-            checked={order === "half steps"}
-            onChange={(event) => setOrder(event.target.checked ? "half steps" : "fourths")}
-          />
-          heard by half steps
-        </label>
+        <h3 className="font-bold">
+          {twelve.keys.length} keys in a row, by {twelve.order}
+        </h3>
       </div>
       {twelve.keys.map((one) => (
         <div key={one.key} className="mt-2">

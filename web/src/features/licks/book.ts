@@ -68,7 +68,7 @@ export type Book = {
   readonly trouble: string | null;
   readonly there: There;
   readonly carried: Carried | null;
-  readonly twelve: Schemas["Twelve"] | null;
+  readonly twelve: (Schemas["Twelve"] & { readonly order: Schemas["Order"] }) | null;
   readonly options: Options | null;
   readonly refused: Schemas["Problem"] | null;
   readonly part: "all" | "skeleton" | "ornament";
@@ -198,7 +198,7 @@ export const allTwelve = async (order: Schemas["Order"]): Promise<void> => {
   try {
     const body = { which: meant(lick), there: bookNow().there, order };
     const twelve = await take(api.POST("/api/licks/twelve", { params: {}, body }));
-    setBook({ twelve: twelve as unknown as Schemas["Twelve"] });
+    setBook({ twelve: { ...(twelve as unknown as Schemas["Twelve"]), order } });
   } catch (fault) {
     setBook({ trouble: sentence(fault) });
   }
