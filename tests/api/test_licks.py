@@ -43,7 +43,7 @@ def test_a_phrase_that_nobody_cut_is_found_by_its_degrees(client: TestClient, wo
     hits = found(client, "3 b3 1")
     assert (hits["count"], hits["exact"], hits["says"]) == (1, 1, "1 phrase, 1 exactly as asked")
     (one,) = hits["licks"]
-    assert (one["player"], one["tune"], one["bar"], one["says"]) == ("Ada Moor", "Tin Roof", 1, "exactly")
+    assert (one["player"], one["tune"], one["place"], one["says"]) == ("Ada Moor", "Tin Roof", "bar 1", "exactly")
     assert [n["hit"] for n in one["drawing"]["notes"]] == [True, True, True, False, False]
     assert found(client, "3 b3 5")["count"] == 0
 
@@ -211,7 +211,10 @@ def test_a_lick_goes_to_another_key_and_place_or_is_refused_with_what_goes(clien
     problem = refused.json()
     assert refused.status_code == 422 and problem["code"] == "lick-impossible"
     assert problem["where"]["first_string"] is not None and "go." in problem["title"]
-    options = client.post("/api/licks/options", json=which).json()
+    options = client.post("/api/licks/options", json={"which": which}).json()
+    higher = client.post("/api/licks/options", json={"which": which, "there": {"key": "A", "direction": "up"}}).json()
+    up = [one + 5 for one in options["positions"] if one > 1]
+    assert [one for one in up if one <= higher["positions"][-1]] == [one for one in higher["positions"] if one > 6]
     assert options["key"] == "E" and options["families"] == ["C", "A", "G", "E", "D"]
     twelve = client.post("/api/licks/twelve", json={"which": which, "order": "half steps"}).json()
     assert [one["key"].split()[0] for one in twelve["keys"]][:3] == ["E", "F", "F#"] and len(twelve["keys"]) == 12

@@ -37,7 +37,7 @@ def find_licks(args: argparse.Namespace) -> int:
             for one in found.licks:
                 degrees = " ".join(note.degrees[-1] for note in one.drawing.notes if note.degrees)
                 named = f"  “{one.name}”" if one.name else ""
-                print(f"{one.player or 'player not known'} · {one.tune}, bar {one.bar}{named}")
+                print(f"{one.player or 'player not known'} · {one.tune}, {one.place}{named}")
                 print(f"    {degrees}   over {one.motion}   {one.how}   {one.says}")
             skip += PAGE
             found = search(workspace, args.search, narrowed, skip=skip)

@@ -3170,8 +3170,6 @@ export interface components {
          * @description A phrase or lick that was found: whose and where, how exact, and drawn.
          */
         FoundLick: {
-            /** Bar */
-            bar: number;
             drawing: components["schemas"]["LickDrawing"];
             /** First */
             first: string;
@@ -3191,6 +3189,8 @@ export interface components {
             name: string;
             /** Phrase */
             phrase: string | null;
+            /** Place */
+            place: string;
             /** Player */
             player: string;
             /** Says */
@@ -3607,8 +3607,6 @@ export interface components {
          * @description A place in another solo of the player that shares notes with a phrase.
          */
         KinView: {
-            /** Bar */
-            bar: number;
             /** Change */
             change: string;
             /** Count */
@@ -3617,6 +3615,8 @@ export interface components {
             has_sound: boolean;
             /** Here */
             here: string[];
+            /** Place */
+            place: string;
             /** Says */
             says: string;
             /**
@@ -7126,7 +7126,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LickMeant"];
+                "application/json": components["schemas"]["CarryRequest"];
             };
         };
         responses: {

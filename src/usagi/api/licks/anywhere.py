@@ -124,8 +124,8 @@ def post_anywhere(workspace: TheWorkspace, reader: TheReader, body: CarryRequest
 
 
 @router.post("/options")
-def post_lick_options(workspace: TheWorkspace, body: LickMeant) -> OptionsView:
-    return carrying.asked_of(workspace, body.which())
+def post_lick_options(workspace: TheWorkspace, body: CarryRequest) -> OptionsView:
+    return carrying.asked_of(workspace, body.which.which(), body.there.anywhere())
 
 
 @router.post("/twelve")

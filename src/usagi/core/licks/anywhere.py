@@ -22,6 +22,7 @@ from usagi.core.pitch.names import Name, single_name
 SWING: Final = 1.8  # of a lick that is to swing
 FOURTHS: Final = tuple(5 * i % 12 for i in range(12))
 HALF_STEPS: Final = tuple(range(12))
+AS_IT_IS: Final = Elsewhere()
 
 
 class LickFeel(StrEnum):
@@ -89,9 +90,7 @@ def carry(piece: Piece, wanted: Anywhere) -> Carried:
 
 
 def _carry(piece: Piece, wanted: Anywhere) -> Carried:
-    there = replace(wanted.there, pulse=_pulse(piece, wanted))
-    if there.key is not None:
-        there = replace(there, key=Key(there.key.tonic, _mode(piece, there.key)))
+    there = _in_mode(piece, replace(wanted.there, pulse=_pulse(piece, wanted)))
     moved = elsewhere(piece.solo.notes, piece.solo.rests, there, piece.solo.settings, piece.ground.timeline)
     solo = piece.solo.model_copy(
         update={"notes": tuple(sorted(moved.notes, key=lambda note: (note.tick, note.string, note.id))),
@@ -215,8 +214,13 @@ class Options:
     qualities: tuple[Quality, ...]
 
 
-def options(piece: Piece) -> Options:
-    """What a lick can do, with its pitches kept."""
+def _in_mode(piece: Piece, there: Elsewhere) -> Elsewhere:
+    return there if there.key is None else replace(there, key=Key(there.key.tonic, _mode(piece, there.key)))
+
+
+def options(piece: Piece, there: Elsewhere = AS_IT_IS) -> Options:
+    """What a lick can do in the key, over the chords and in the tuning to which it goes, with its pitches kept."""
+    there = replace(_in_mode(piece, there), position=None, strings=None, family=None)
     settings = piece.solo.settings
     highest = settings.highest_fret // HUNDREDTHS - SPAN
     count = len(settings.tuning)
@@ -224,10 +228,10 @@ def options(piece: Piece) -> Options:
     sets = [(a, b) for b in range(1, count + 1) for a in range(1, b + 1) if b - a <= max(2, widest) and b > a]
     return Options(
         piece.ground.timeline.facts_at(piece.start).key,
-        tuple(at for at in range(highest + 1) if _goes(piece, Elsewhere(position=at))),
-        tuple(one for one in sorted(sets) if _goes(piece, Elsewhere(strings=one))),
-        tuple(family for family in FAMILIES if _goes(piece, Elsewhere(family=family))),
-        tuple(quality for quality in Quality if _goes(piece, Elsewhere(quality=quality))),
+        tuple(at for at in range(highest + 1) if _goes(piece, replace(there, position=at))),
+        tuple(one for one in sorted(sets) if _goes(piece, replace(there, strings=one))),
+        tuple(family for family in FAMILIES if _goes(piece, replace(there, family=family))),
+        tuple(quality for quality in Quality if _goes(piece, replace(there, quality=quality))),
     )
 
 

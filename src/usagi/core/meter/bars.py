@@ -101,6 +101,15 @@ class Bars:
         return self.at(tick).place(tick)
 
 
+def bar_name(number: int) -> str:
+    """A bar as it is called: bar 0 is the pick-up.
+
+    >>> bar_name(0), bar_name(12)
+    ('pick-up', 'bar 12')
+    """
+    return "pick-up" if number == 0 else f"bar {number}"
+
+
 def _pulse_at(meter: Meter, offset: int) -> tuple[int, int, int]:
     """Index, start and length of the pulse at an offset from beat 1."""
     starts = meter.pulse_starts

@@ -19,6 +19,7 @@ from usagi.core.fretboard.places import HUNDREDTHS, open_pitch, places_of
 from usagi.core.listening.heard import HeardNote
 from usagi.core.listening.offers import Band, as_heard_there
 from usagi.core.listening.spectrum import FRAMES_PER_S
+from usagi.core.meter.bars import bar_name
 from usagi.core.playing.strings import string_events
 from usagi.core.playing.timing import expected_seconds
 from usagi.core.values import Value
@@ -231,8 +232,7 @@ def _view(
 
 
 def _bar(finding: Finding, ground: Ground) -> str:
-    number = ground.timeline.bars.at(finding.tick).number
-    return "pick-up" if number == 0 else f"bar {number}"
+    return bar_name(ground.timeline.bars.at(finding.tick).number)
 
 
 def _title(finding: Finding, note: Note | None, ground: Ground) -> str:

@@ -17,6 +17,7 @@ from usagi.core.licks.likeness import differences
 from usagi.core.licks.line import KeyFree
 from usagi.core.licks.nearness import nearest
 from usagi.core.licks.searching import By, Search, find, motion_marks, print_search, read_search
+from usagi.core.meter.bars import bar_name
 from usagi.core.values import Value
 from usagi.core.view.licks import LickDrawing, counted, exactness, how_words, view_drawn
 from usagi.flows.licks.indexing import index_solo, put_lick
@@ -55,7 +56,7 @@ class FoundLick(Value):
     player: str
     tune: str
     title: str
-    bar: int
+    place: str  # its bar
     how: str
     motion: str
     says: str  # how exact it is, or what differs
@@ -305,7 +306,7 @@ def _view(span: FoundSpan, reader: Reader, wanted: Search, says: str) -> FoundLi
         player=span.player or "",
         tune=span.tune,
         title=span.title,
-        bar=span.bar,
+        place=bar_name(span.bar),
         how=how_words(span.tempo, span.feel, span.low_fret, span.thin, span.thick),
         motion=drawn.motion,
         says=says,

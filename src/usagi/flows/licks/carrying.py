@@ -68,9 +68,9 @@ def carried(workspace: Workspace, which: Which, wanted: Anywhere, reader: Reader
     return _view(carry(take(workspace, which).piece, wanted), reader)
 
 
-def asked_of(workspace: Workspace, which: Which) -> OptionsView:
-    """What can be asked of a lick. Raises : NotThere."""
-    found: Options = options(take(workspace, which).piece)
+def asked_of(workspace: Workspace, which: Which, wanted: Anywhere) -> OptionsView:
+    """What can be asked of a lick where it goes. Raises : NotThere."""
+    found: Options = options(take(workspace, which).piece, wanted.there)
     return OptionsView(
         key="" if found.key is None else str(found.key.tonic),
         positions=found.positions,

@@ -11,6 +11,7 @@ from usagi.core.licks.drawn import Drawn, onsets, with_gaps
 from usagi.core.licks.entries import Span, entry_of
 from usagi.core.licks.kin import FEWEST, Place, shared
 from usagi.core.licks.letters import line_letters, read_letters, windows
+from usagi.core.meter.bars import bar_name
 from usagi.core.phrases.melody import treated
 from usagi.core.values import Value
 from usagi.flows.editing.accepting import Answer
@@ -34,7 +35,7 @@ class KinView(Value):
     solo: UUID
     tune: str
     title: str
-    bar: int
+    place: str  # its bar
     count: int
     change: str
     says: str
@@ -80,7 +81,7 @@ def kin(workspace: Workspace, solo_id: UUID, start: int, end: int) -> list[KinVi
         ids = stored.of_other_solos(db, workspace.scope, solo_id, steps, lines, MOST_LOOKED)
         spans = stored.spans(db, workspace.scope, ids)
     found = []
-    for span in spans:
+    for span in sorted(spans, key=lambda one: (one.tune, one.bar)):
         drawn = Drawn.model_validate(span.drawn)
         line = with_gaps(read_letters(span.line, span.stacks, span.steps), drawn)
         both = shared(own, Place(line, drawn.pitch, span.starts_at))
@@ -89,7 +90,7 @@ def kin(workspace: Workspace, solo_id: UUID, start: int, end: int) -> list[KinVi
             found.append(
                 _kin(span, both.length, str(both.change), both.says, here, _ids(drawn, both.other, both.length))
             )
-    found.sort(key=lambda one: (-one.count, one.tune, one.bar))
+    found.sort(key=lambda one: -one.count)
     each_place = {(one.solo, one.there): one for one in found}  # a lick and its phrase are one place
     return list(each_place.values())[:MOST]
 
@@ -101,8 +102,8 @@ def _ids(drawn: Drawn, first: int, count: int) -> tuple[str, ...]:
 def _kin(span: FoundSpan, count: int, change: str, says: str, here: tuple[str, ...], there: tuple[str, ...]) -> KinView:
     assert span.solo_id is not None
     return KinView(
-        solo=span.solo_id, tune=span.tune, title=span.title, bar=span.bar, count=count, change=change, says=says,
-        here=here, there=there, has_sound=span.has_sound,
+        solo=span.solo_id, tune=span.tune, title=span.title, place=bar_name(span.bar), count=count, change=change,
+        says=says, here=here, there=there, has_sound=span.has_sound,
     )  # fmt: skip
 
 

@@ -201,7 +201,7 @@ function Result({
       id={`lick-${at}`}
       role="option"
       aria-selected={chosen}
-      aria-label={[lick.name, lick.player, lick.tune, `bar ${lick.bar}`, lick.says].filter(Boolean).join(", ")}
+      aria-label={[lick.name, lick.player, lick.tune, lick.place, lick.says].filter(Boolean).join(", ")}
       data-at={at}
       onClick={() => void choose(at)}
       onDoubleClick={() => lick.solo !== null && onOpen(lick)}
@@ -213,7 +213,7 @@ function Result({
         </span>
         <span className="block truncate text-[15px]">
           {lick.name !== "" && lick.player !== "" ? `${lick.player} · ` : ""}
-          {lick.tune}, bar {lick.bar}
+          {lick.tune}, {lick.place}
         </span>
         <span className="block truncate text-[13px] text-ink-2">{lick.how}</span>
         <span className="mt-1 block text-[14px] font-bold">
@@ -230,7 +230,7 @@ function Result({
       <PlayButton
         inList
         sound={`own ${lick.span}`}
-        label={`Hear ${lick.name || `${lick.tune}, bar ${lick.bar}`}`}
+        label={`Hear ${lick.name || `${lick.tune}, ${lick.place}`}`}
         onPlay={() =>
           hearLick(`own ${lick.span}`, {
             which: meant(lick),
@@ -250,7 +250,7 @@ function Nothing({ text }: { text: string }) {
       <p className="mt-2 text-ink-2">
         {text === ""
           ? "Phrases appear here as soon as solos are written. In a solo, mark some notes and keep them as a lick."
-          : "Write a full stop where none to three notes may stand, or ? for one; or let go of what narrows the search."}
+          : "Write a full stop where none to three notes may stand, or ? for one; or clear what narrows the search."}
       </p>
     </section>
   );

@@ -54,7 +54,7 @@ export function LickPanel({ naming, onNaming, onOpen, onQuote }: Props) {
       <header>
         <h2 className="font-naming text-[22px] font-semibold leading-7">{lick.name || "Without a name"}</h2>
         <p className="text-[14px] text-ink-2">
-          {[lick.player, lick.tune, `bar ${lick.bar}`].filter(Boolean).join(" · ")}
+          {[lick.player, lick.tune, lick.place].filter(Boolean).join(" · ")}
           {lick.tags.map((tag) => (
             <span key={tag} className="ml-2 border border-rule-2 px-1.5">
               {tag}
@@ -134,7 +134,7 @@ function Refused() {
 }
 
 function HearThere({ lick }: { lick: Lick }) {
-  const there = useBook((state) => state.there);
+  const there = useBook((state) => state.drawn);
   const part = useBook((state) => state.part);
   const [chords, setChords] = useState(false);
   return (

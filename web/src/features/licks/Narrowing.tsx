@@ -98,7 +98,7 @@ export function NarrowingRow({ onOpen }: { onOpen: () => void }) {
             key={name}
             type="button"
             className="font-bold hover:underline"
-            aria-label={`Let go: ${named(name, String(value))}`}
+            aria-label={`Clear ${named(name, String(value))}`}
             onClick={() => narrow({ [name]: OPEN[name] })}
           >
             {named(name, String(value))} <span className="font-normal text-ink-2">×</span>
@@ -108,9 +108,7 @@ export function NarrowingRow({ onOpen }: { onOpen: () => void }) {
         Narrow it …
       </Button>
       <p role="status" aria-label="Found" className="ml-auto font-bold">
-        {near === null
-          ? (found?.says ?? "")
-          : `${found?.says ?? ""} to ${near.name || `${near.tune}, bar ${near.bar}`}`}
+        {near === null ? (found?.says ?? "") : `${found?.says ?? ""} to ${near.name || `${near.tune}, ${near.place}`}`}
       </p>
     </div>
   );
@@ -120,8 +118,9 @@ export function NarrowingDialog({ onClose }: { onClose: () => void }) {
   const narrowed = useBook((state) => state.narrowed);
   const choices = useBook((state) => state.choices);
   useEffect(() => void loadChoices(), []);
-  const field = (name: keyof Narrowed, label: string, kind: "text" | "number" = "number") => (
+  const field = (name: keyof Narrowed, label: string, kind: "text" | "number" = "number", placeholder = "") => (
     <Field
+      placeholder={placeholder}
       label={label}
       type={kind}
       value={String(narrowed[name])}
@@ -148,7 +147,7 @@ export function NarrowingDialog({ onClose }: { onClose: () => void }) {
       <div className="grid grid-cols-2 gap-x-5 gap-y-3 sm:grid-cols-3">
         {choice("player", "Player", places("any player", choices?.players))}
         {choice("tune", "Tune", places("any tune", choices?.tunes))}
-        {field("motion", "Over the chords", "text")}
+        {field("motion", "Over the chords", "text", "I7 to IV7")}
         {choice("starts_at", "Starts", BEATS)}
         {choice("ends_at", "Ends", BEATS)}
         {choice("key", "Key", [
@@ -178,7 +177,7 @@ export function NarrowingDialog({ onClose }: { onClose: () => void }) {
             void search();
           }}
         >
-          Let go of all
+          Clear all
         </Button>
         <Button strong onClick={onClose}>
           Close

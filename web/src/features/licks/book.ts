@@ -58,6 +58,8 @@ export const OPEN: Narrowing = {
 /** A lick of a quote that is being put together; `bar` empty: as soon as there is room. */
 export type QuoteItem = { readonly key: number; readonly name: string; readonly which: Meant; readonly bar: string };
 
+const NOWHERE: There = { direction: "nearest" };
+
 export type Book = {
   readonly text: string;
   readonly narrowed: Narrowing;
@@ -68,13 +70,13 @@ export type Book = {
   readonly trouble: string | null;
   readonly there: There;
   readonly carried: Carried | null;
+  readonly drawn: There; // where the carried one is; not there yet when something is refused
   readonly twelve: (Schemas["Twelve"] & { readonly order: Schemas["Order"] }) | null;
   readonly options: Options | null;
   readonly refused: Schemas["Problem"] | null;
   readonly part: "all" | "skeleton" | "ornament";
   readonly quote: readonly QuoteItem[];
 };
-const NOWHERE: There = { direction: "nearest" };
 export const useBook = create<Book>(() => ({
   text: "",
   narrowed: OPEN,
@@ -85,6 +87,7 @@ export const useBook = create<Book>(() => ({
   trouble: null,
   there: NOWHERE,
   carried: null,
+  drawn: NOWHERE,
   twelve: null,
   options: null,
   refused: null,
@@ -162,11 +165,11 @@ export const choose = async (at: number): Promise<void> => {
   try {
     const body = meant(lick);
     const [options, carried] = await Promise.all([
-      take(api.POST("/api/licks/options", { body })),
+      take(api.POST("/api/licks/options", { body: { which: body, there: NOWHERE } })),
       take(api.POST("/api/licks/anywhere", { params: {}, body: { which: body, there: NOWHERE } })),
     ]);
     if (inHand()?.span === lick.span)
-      setBook({ options: options as unknown as Options, carried: carried as unknown as Carried });
+      setBook({ options: options as unknown as Options, carried: carried as unknown as Carried, drawn: NOWHERE });
   } catch (fault) {
     if (inHand()?.span === lick.span) setBook({ trouble: sentence(fault) });
   }
@@ -178,9 +181,14 @@ export const carry = async (change: Partial<There>): Promise<void> => {
   if (lick === null) return;
   const there = { ...bookNow().there, ...change };
   setBook({ there, twelve: null });
-  const answer = await api.POST("/api/licks/anywhere", { params: {}, body: { which: meant(lick), there } });
+  const body = { which: meant(lick), there };
+  const [answer, options] = await Promise.all([
+    api.POST("/api/licks/anywhere", { params: {}, body }),
+    api.POST("/api/licks/options", { body }),
+  ]);
   if (bookNow().there !== there) return;
-  if (answer.data !== undefined) setBook({ carried: answer.data as unknown as Carried, refused: null });
+  if (options.data !== undefined) setBook({ options: options.data as unknown as Options });
+  if (answer.data !== undefined) setBook({ carried: answer.data as unknown as Carried, drawn: there, refused: null });
   else setBook({ refused: answer.error });
 };
 
@@ -265,7 +273,7 @@ export const importLick = async (file: File): Promise<void> => {
 
 let items = 0;
 export const addToQuote = (lick: Lick): void => {
-  const name = lick.name || `${lick.tune}, bar ${lick.bar}`;
+  const name = lick.name || `${lick.tune}, ${lick.place}`;
   items += 1;
   setBook({ quote: [...bookNow().quote, { key: items, name, which: meant(lick), bar: "" }] });
 };

@@ -152,7 +152,7 @@ function KinList({ onOpen }: { onOpen: Props["onOpen"] }) {
               <PlayButton
                 small
                 sound={key}
-                label={`Hear ${one.tune}, bar ${one.bar}`}
+                label={`Hear ${one.tune}, ${one.place}`}
                 onPlay={() =>
                   hearLick(key, {
                     which: { solo: one.solo, first, last: one.there[one.there.length - 1] ?? first },
@@ -167,7 +167,7 @@ function KinList({ onOpen }: { onOpen: Props["onOpen"] }) {
                 onClick={() => onOpen(one.solo, first)}
               >
                 <span className="font-bold">
-                  {one.tune}, bar {one.bar}
+                  {one.tune}, {one.place}
                 </span>{" "}
                 <span className="text-[14px] text-ink-2">
                   {one.count} notes, {one.says}
