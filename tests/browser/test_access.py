@@ -30,7 +30,19 @@ def in_slate(page: Page) -> None:
 
 
 @pytest.mark.parametrize("theme", ["day", "slate"])
-@pytest.mark.parametrize("path", ["/", "/solos/{}/notes", "/solos/{}/ground", "/solos/{}/check", "/solos/{}/analysis"])
+@pytest.mark.parametrize(
+    "path",
+    [
+        "/",
+        "/solos/{}/notes",
+        "/solos/{}/ground",
+        "/solos/{}/check",
+        "/solos/{}/analysis",
+        "/solos/{}/phrases",
+        "/licks?text=3%20.%201",
+        "/players",
+    ],
+)
 def test_axe_finds_nothing_on_any_view(page: Page, served, path: str, theme: str) -> None:
     if theme == "slate":
         in_slate(page)
@@ -49,6 +61,29 @@ def test_axe_finds_nothing_in_the_dialogs(page: Page, served, theme: str) -> Non
     page.get_by_role("option").first.click()
     page.evaluate(AXE.read_text())
     for button in ("? keys", "Ladder …"):
+        page.get_by_role("button", name=button).click()
+        expect(page.get_by_role("dialog")).to_be_visible()
+        assert violations(page, "[role=dialog]") == [], button
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_have_count(0)
+
+
+@pytest.mark.parametrize("theme", ["day", "slate"])
+def test_axe_finds_nothing_on_a_players_page_and_in_the_dialogs_of_the_book(
+    page: Page, served, worker, theme: str
+) -> None:
+    if theme == "slate":
+        in_slate(page)
+    player = next(one["id"] for one in served.get("/api/players") if one["name"] == "Ines Quarrie")
+    page.goto(f"/players/{player}")
+    page.get_by_role("region", name="Again and again").get_by_role("button").first.click()
+    page.get_by_role("complementary", name="The notes that it counts").get_by_role("listitem").first.wait_for()
+    assert violations(page) == []
+    page.goto("/licks?text=3%20.%201")
+    page.get_by_role("row").first.click()
+    page.keyboard.press("q")
+    page.evaluate(AXE.read_text())
+    for button in ("? keys", "Narrow it …", "Play it on the neck", "Quote 1 lick …"):
         page.get_by_role("button", name=button).click()
         expect(page.get_by_role("dialog")).to_be_visible()
         assert violations(page, "[role=dialog]") == [], button

@@ -44,7 +44,7 @@ def waited(true: Callable[[], bool]) -> float:
 
 
 def results(page: Page):
-    return page.get_by_role("listbox", name="Results").get_by_role("option")
+    return page.get_by_role("grid", name="Results").get_by_role("row")
 
 
 def search(page: Page, text: str) -> None:
@@ -83,7 +83,7 @@ def test_the_book_is_worked_by_keys(page: Page, written: Callable[..., str], ser
     search(page, "3 b3 1")
     field = page.get_by_role("textbox", name="Search by degrees or steps")
     field.press("ArrowDown")
-    expect(page.get_by_role("listbox", name="Results")).to_be_focused()
+    expect(page.get_by_role("grid", name="Results")).to_be_focused()
     first = results(page).first
     expect(first).to_have_attribute("aria-selected", "true")
     page.keyboard.press("ArrowDown")
@@ -168,7 +168,7 @@ def test_three_licks_are_quoted_over_a_form_heard_and_saved(page: Page, served, 
     page.get_by_role("radio", name="kept licks").check()
     for i in range(3):
         results(page).filter(has_text=f"knot {i}").click()
-        page.get_by_role("listbox", name="Results").focus()
+        page.get_by_role("grid", name="Results").focus()
         page.keyboard.press("q")
     page.get_by_role("button", name="Quote 3 licks …").click()
     dialog = page.get_by_role("dialog")

@@ -1,6 +1,6 @@
 import { memo } from "react";
 import { layDegree } from "@/score/degrees";
-import { type Drawing, FIGURE, type LaidNote, layFigure } from "@/score/lickFigure";
+import { type Drawing, FIGURE, type LaidNote, layFigure, wideEnough } from "@/score/lickFigure";
 import { bowPath, leanPath, stringWidth } from "@/score/neck";
 import { drawn } from "@/ui/signs";
 
@@ -11,13 +11,16 @@ const SIZES = [16, 14, 13] as const;
 
 type Props = {
   drawing: Drawing;
+  /** The room for it; what needs more is drawn smaller, or scrolls in it. */
   width: number;
+  scrolls?: boolean;
   /** Notes that are drawn pale: those that a part leaves out. */
   pale?: (one: LaidNote["one"]) => boolean;
 };
 
 /** A lick drawn whole: its chords, the numbers on the strings, its degrees by shape. What the search named stands out. */
-export const LickFigure = memo(function LickFigure({ drawing, width, pale }: Props) {
+export const LickFigure = memo(function LickFigure({ drawing, width: room, scrolls, pale }: Props) {
+  const width = wideEnough(drawing, room);
   const strings = drawing.strings.length;
   const laid = layFigure(drawing, { width, strings });
   const searched = drawing.notes.some(({ hit }) => hit);
@@ -29,7 +32,7 @@ export const LickFigure = memo(function LickFigure({ drawing, width, pale }: Pro
       width={width}
       height={laid.height}
       viewBox={`0 0 ${width} ${laid.height}`}
-      className="max-w-full"
+      className={scrolls === true ? "max-w-none" : "h-auto max-w-full"}
     >
       {drawing.strings.map((_, i) => (
         <line
@@ -140,7 +143,7 @@ const released = ({ one }: LaidNote): boolean => {
 };
 
 function Degree({ laid, y, dim }: { laid: LaidNote; y: number; dim: boolean }) {
-  const { one, x, lead, room, row } = laid;
+  const { one, x, lead, room, row, onset } = laid;
   const text = drawn(one.degrees[one.degrees.length - 1] ?? "");
   if (text === "") return null;
   if (row > 0)
@@ -162,7 +165,20 @@ function Degree({ laid, y, dim }: { laid: LaidNote; y: number; dim: boolean }) {
     { left: Math.min(20, Math.max(lead / 2, lead - 20)) - 1.5, right: Math.max(half, room / 2 - 1.5) },
     Math.min(lead, room),
   );
-  if (degree === null) return null;
+  if (degree === null)
+    return (
+      <text
+        x={x}
+        y={y + 13 + 15 * (onset % 2)}
+        fontSize={13}
+        fontWeight={700}
+        textAnchor="middle"
+        className="fill-ink"
+        opacity={dim ? 0.55 : 1}
+      >
+        {text}
+      </text>
+    );
   const left = x + degree.left;
   const filled = degree.tablet && FILLED.has(one.shape);
   const height = FIGURE.tablet;

@@ -15,6 +15,8 @@ export type LaidNote = {
   readonly room: number;
   /** How many notes of its onset lie above it. */
   readonly row: number;
+  /** Which onset it is, from 0. */
+  readonly onset: number;
   readonly joinedFrom: number | null;
 };
 export type LaidFigure = {
@@ -35,6 +37,11 @@ export type LaidFigure = {
 
 export const FIGURE = { left: 26, right: 22, chords: 18, top: 40, spacing: 12.5, tablet: 24, underNeck: 22 } as const;
 const SIZES = [17, 15, 13] as const;
+const LEAST = 20; // pixels an onset, in which a degree can be read
+
+/** So wide, or as wide as its degrees need to be read. */
+export const wideEnough = (drawing: Drawing, width: number): number =>
+  Math.max(width, FIGURE.left + FIGURE.right + LEAST * new Set(drawing.notes.map(({ note }) => note.tick)).size);
 
 /** Everything of a lick in so many pixels. */
 export const layFigure = (drawing: Drawing, { width, strings }: FigureSize): LaidFigure => {
@@ -57,6 +64,7 @@ export const layFigure = (drawing: Drawing, { width, strings }: FigureSize): Lai
       lead: before === undefined ? FIGURE.left + 12 : x(one.note.tick) - x(before),
       room: (after === undefined ? width - 4 : x(after)) - x(one.note.tick),
       row,
+      onset: at,
       joinedFrom: source === undefined ? null : x(source.note.tick),
     };
   });
@@ -80,6 +88,6 @@ export const layFigure = (drawing: Drawing, { width, strings }: FigureSize): Lai
     spacing: FIGURE.spacing,
     bottom,
     degrees,
-    height: degrees + FIGURE.tablet + 6 + rows * 17,
+    height: degrees + FIGURE.tablet + 10 + rows * 17,
   };
 };

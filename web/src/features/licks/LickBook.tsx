@@ -85,7 +85,7 @@ export function LickBook({ onOpen, onOpenSolo }: Props) {
 
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_392px] max-lg:grid-cols-1">
-      <div className="flex min-h-0 flex-col">
+      <main className="flex min-h-0 flex-col">
         <search className="px-7 pt-5 max-sm:px-4">
           <div className="flex flex-wrap items-end gap-3">
             <label className="min-w-[16rem] flex-1 border-b-[3px] border-ink">
@@ -131,7 +131,7 @@ export function LickBook({ onOpen, onOpenSolo }: Props) {
         </search>
         <ul
           ref={list}
-          role="listbox"
+          role="grid"
           aria-label="Results"
           aria-activedescendant={found !== null && found.licks.length > 0 ? `lick-${at}` : undefined}
           tabIndex={0}
@@ -142,8 +142,10 @@ export function LickBook({ onOpen, onOpenSolo }: Props) {
             <Result key={lick.span} lick={lick} at={i} chosen={i === at} onOpen={onOpen} near={near !== null} />
           ))}
           {found !== null && near === null && found.licks.length < found.count && found.licks.length >= PAGE && (
-            <li role="presentation" className="py-3 text-center">
-              <Button onClick={() => void search(true)}>Show more</Button>
+            <li role="row" className="py-3 text-center">
+              <span role="gridcell">
+                <Button onClick={() => void search(true)}>Show more</Button>
+              </span>
             </li>
           )}
         </ul>
@@ -158,7 +160,7 @@ export function LickBook({ onOpen, onOpenSolo }: Props) {
             Quote {quoted === 0 ? "licks" : quoted === 1 ? "1 lick" : `${quoted} licks`} …
           </Button>
         </footer>
-      </div>
+      </main>
       <LickPanel naming={naming} onNaming={setNaming} onOpen={onOpen} onQuote={() => setOpen("quote")} />
       {open === "narrow" && <NarrowingDialog onClose={() => setOpen(null)} />}
       {open === "neck" && <NeckInput onClose={() => setOpen(null)} />}
@@ -199,15 +201,14 @@ function Result({
   return (
     <li
       id={`lick-${at}`}
-      role="option"
+      role="row"
       aria-selected={chosen}
-      aria-label={[lick.name, lick.player, lick.tune, lick.place, lick.says].filter(Boolean).join(", ")}
       data-at={at}
       onClick={() => void choose(at)}
       onDoubleClick={() => lick.solo !== null && onOpen(lick)}
       className={`grid cursor-pointer grid-cols-[230px_minmax(0,1fr)_auto] items-center gap-4 border-b border-l-4 border-b-rule py-2 pl-3 pr-2 max-sm:grid-cols-[minmax(0,1fr)_auto] ${chosen ? "border-l-pick bg-sheet" : "border-l-transparent"}`}
     >
-      <span className="min-w-0 max-sm:col-span-1">
+      <span role="gridcell" className="min-w-0 max-sm:col-span-1">
         <span className="block truncate font-naming text-[19px] font-semibold leading-6">
           {lick.name || lick.player || "Player not known"}
         </span>
@@ -224,21 +225,23 @@ function Result({
           {lick.frozen !== "" && <span className="block text-doubt">frozen: {lick.frozen}</span>}
         </span>
       </span>
-      <span ref={box} className="min-w-0 overflow-hidden max-sm:order-last max-sm:col-span-2">
+      <span ref={box} role="gridcell" className="min-w-0 overflow-hidden max-sm:order-last max-sm:col-span-2">
         <LickFigure drawing={lick.drawing} width={width} />
       </span>
-      <PlayButton
-        inList
-        sound={`own ${lick.span}`}
-        label={`Hear ${lick.name || `${lick.tune}, ${lick.place}`}`}
-        onPlay={() =>
-          hearLick(`own ${lick.span}`, {
-            which: meant(lick),
-            there: { direction: "nearest" },
-            recorded: lick.has_sound,
-          })
-        }
-      />
+      <span role="gridcell">
+        <PlayButton
+          inList
+          sound={`own ${lick.span}`}
+          label={`Hear ${lick.name || `${lick.tune}, ${lick.place}`}`}
+          onPlay={() =>
+            hearLick(`own ${lick.span}`, {
+              which: meant(lick),
+              there: { direction: "nearest" },
+              recorded: lick.has_sound,
+            })
+          }
+        />
+      </span>
     </li>
   );
 }

@@ -166,7 +166,7 @@ function Pick({ on, onPick, children }: { on: boolean; onPick: () => void; child
       type="button"
       aria-pressed={on}
       onClick={onPick}
-      className={`text-[16px] leading-6 underline-offset-4 hover:underline ${on ? "font-bold underline decoration-2" : ""}`}
+      className={`min-w-6 text-[16px] leading-6 underline-offset-4 hover:underline ${on ? "font-bold underline decoration-2" : ""}`}
     >
       {children}
     </button>

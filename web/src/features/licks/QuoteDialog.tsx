@@ -164,10 +164,10 @@ export function QuoteDialog({ onClose, onSaved }: { onClose: () => void; onSaved
               <Button
                 size="small"
                 quiet
-                aria-label={`Take ${item.name} out`}
+                aria-label={`Take out ${item.name}`}
                 onClick={() => put(items.filter((one) => one.key !== item.key))}
               >
-                take out
+                Take out
               </Button>
             </div>
             {i < items.length - 1 && view !== null && view.joins[i] !== undefined && (
@@ -211,8 +211,8 @@ export function QuoteDialog({ onClose, onSaved }: { onClose: () => void; onSaved
           ))}
         </div>
       )}
-      <span ref={box} className="mt-3 block overflow-x-auto">
-        {view !== null && <LickFigure drawing={view.drawing} width={Math.max(width, view.drawing.notes.length * 27)} />}
+      <span ref={box} role="group" aria-label="The chorus" tabIndex={0} className="mt-3 block overflow-x-auto">
+        {view !== null && <LickFigure drawing={view.drawing} width={width} scrolls />}
       </span>
       {view !== null && view.says.length > 0 && (
         <details className="mt-1 text-[14px] text-ink-2">

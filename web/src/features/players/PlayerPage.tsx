@@ -178,7 +178,7 @@ function Page({ portrait }: { portrait: Portrait }) {
           <Title>Again and again</Title>
           <ul>
             {portrait.habits.map((habit) => (
-              <li key={habit.says} className={`border-b border-rule ${habit.light ? "opacity-60" : ""}`}>
+              <li key={habit.says} className={`border-b border-rule ${habit.light ? "text-ink-3" : ""}`}>
                 <button
                   type="button"
                   className="grid w-full grid-cols-[minmax(0,1fr)_auto] gap-x-3 py-1.5 text-left hover:bg-sheet"
@@ -186,7 +186,7 @@ function Page({ portrait }: { portrait: Portrait }) {
                 >
                   <span className="text-[16px] font-bold">{drawn(habit.says)}</span>
                   <span className="text-[14px] text-pick">{habit.beside}</span>
-                  <span className="text-[14px] text-ink-2">{drawn(habit.more)}</span>
+                  <span className={`text-[14px] ${habit.light ? "" : "text-ink-2"}`}>{drawn(habit.more)}</span>
                 </button>
               </li>
             ))}
@@ -338,7 +338,7 @@ function Answers({ group, beside }: { group: Group; beside: boolean }) {
                 <button
                   type="button"
                   disabled={one.count === 0}
-                  className="text-left enabled:hover:underline"
+                  className="min-h-6 min-w-6 text-left leading-6 enabled:hover:underline"
                   onClick={() => openFigure(group.group, one.answer)}
                 >
                   {drawn(one.label)}
@@ -356,7 +356,7 @@ function Answers({ group, beside }: { group: Group; beside: boolean }) {
         </tbody>
       </table>
       {group.figures.length > MOST && (
-        <button type="button" className="text-[14px] underline underline-offset-4" onClick={() => setAll(!all)}>
+        <button type="button" className="min-h-6 text-[14px] underline underline-offset-4" onClick={() => setAll(!all)}>
           {all ? "fewer" : `all ${group.figures.length}`}
         </button>
       )}

@@ -19,36 +19,38 @@ export function DegreeBars({ group, beside, byTime, onOpen }: Props & { byTime: 
     <svg viewBox={`0 0 ${width} ${height}`} width="100%" role="group" aria-label={group.title} data-chart="degrees">
       <line x1={0} x2={width} y1={base} y2={base} className="stroke-ink-3" />
       {group.figures.map((one, i) => (
-        <g
-          key={one.answer}
-          role="button"
-          tabIndex={one.count > 0 ? 0 : -1}
-          aria-label={said(one)}
-          className={one.count > 0 ? "cursor-pointer" : ""}
-          onClick={() => one.count > 0 && onOpen(group.group, one.answer)}
-          onKeyDown={(event) => event.key === "Enter" && onOpen(group.group, one.answer)}
-        >
-          <rect x={i * cell} y={0} width={cell} height={height} className="fill-transparent" stroke="none" />
-          <rect
-            x={i * cell + 6}
-            y={base - tall(shareOf(one))}
-            width={beside ? cell * 0.42 : cell - 14}
-            height={tall(shareOf(one))}
-            className={one.light ? INK.light : INK.one}
-            stroke="none"
-          />
-          {beside && (
+        <g key={one.answer}>
+          <g
+            role="button"
+            tabIndex={one.count > 0 ? 0 : -1}
+            aria-label={said(one)}
+            className={one.count > 0 ? "cursor-pointer" : ""}
+            onClick={() => one.count > 0 && onOpen(group.group, one.answer)}
+            onKeyDown={(event) => event.key === "Enter" && onOpen(group.group, one.answer)}
+          >
+            <rect x={i * cell} y={0} width={cell} height={height} className="fill-transparent" stroke="none" />
             <rect
-              x={i * cell + 8 + cell * 0.42}
-              y={base - tall(otherOf(one))}
-              width={cell * 0.26}
-              height={tall(otherOf(one))}
-              className={INK.other}
-              strokeWidth={1.6}
+              x={i * cell + 6}
+              y={base - tall(shareOf(one))}
+              width={beside ? cell * 0.42 : cell - 14}
+              height={tall(shareOf(one))}
+              className={one.light ? INK.light : INK.one}
+              stroke="none"
             />
-          )}
+            {beside && (
+              <rect
+                x={i * cell + 8 + cell * 0.42}
+                y={base - tall(otherOf(one))}
+                width={cell * 0.26}
+                height={tall(otherOf(one))}
+                className={INK.other}
+                strokeWidth={1.6}
+              />
+            )}
+          </g>
           {shareOf(one) >= 0.1 && (
             <text
+              pointerEvents="none"
               x={i * cell + cell / 2 - (beside ? 5 : 0)}
               y={base - tall(shareOf(one)) - 5}
               fontSize={14}
@@ -60,6 +62,7 @@ export function DegreeBars({ group, beside, byTime, onOpen }: Props & { byTime: 
             </text>
           )}
           <text
+            pointerEvents="none"
             x={i * cell + cell / 2}
             y={height - 9}
             fontSize={15}
