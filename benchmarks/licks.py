@@ -1,4 +1,7 @@
-"""The lick book at 100,000 phrases: searches common, rare and absent, and the nearest to one, beside `SELECT 1`."""
+"""The lick book at 100,000 phrases: searches common, rare and absent, and the nearest to one, beside `SELECT 1`.
+
+And a studio of 300 solos: its book and a player's page, opened as the page asks for them.
+"""
 
 from __future__ import annotations
 
@@ -13,6 +16,7 @@ from pathlib import Path
 from uuid import UUID, uuid4
 
 import numpy as np
+from fastapi.testclient import TestClient
 
 from benchmarks.figures import Figure
 from benchmarks.lick_studio import generated
@@ -25,6 +29,7 @@ from usagi.flows.licks.book import nearest_to, search
 from usagi.flows.licks.indexing import index_solo, index_stale
 from usagi.flows.studio.new_solo import store_ground, store_solo
 from usagi.flows.workspace import Workspace
+from usagi.main import make_app
 from usagi.media.cache import Cache
 from usagi.store.database import create_database, migrate, open_pool, transaction
 from usagi.store.found import Narrowed, stale_solos
@@ -33,6 +38,7 @@ from usagi.store.studios import NEW_PERSON, NEW_STUDIO, Scope, tune_titled
 SOLOS = int(os.environ.get("USAGI_BENCH_SOLOS", "2500"))
 PLAYERS = 60
 QUERIES = 200
+PAGE_SOLOS = 300
 NEAREST = 30
 BRUTE = 12
 NAMES = ("1", "b2", "2", "b3", "3", "4", "b5", "5", "b6", "6", "b7", "7")
@@ -135,6 +141,7 @@ def select_one(workspace: Workspace) -> float:
 
 
 def figures() -> Iterable[Figure]:
+    yield from _pages()
     with studio() as (workspace, dsn):
         took = filled(workspace, dsn, SOLOS)
         with transaction(workspace.pool) as db:
@@ -167,6 +174,31 @@ def figures() -> Iterable[Figure]:
             "looked for what changed, nothing, median of 10",
             float(np.median(timed([partial(index_stale, workspace)] * 10))), "ms", baseline=beside,
         )  # fmt: skip
+
+
+def _pages() -> Iterable[Figure]:
+    """A studio of 300 solos of 60 players, through the api."""
+    with studio() as (workspace, dsn):
+        filled(workspace, dsn, PAGE_SOLOS)
+        with transaction(workspace.pool) as db:
+            db.execute("ANALYZE")
+        app = make_app()
+        app.state.workspace = workspace
+        client = TestClient(app, base_url="http://127.0.0.1")
+        beside = f"SELECT 1: {select_one(workspace):.2f} ms"
+        players = [one["id"] for one in client.get("/api/players").json()]
+
+        def book() -> None:
+            for path in ("/api/licks", "/api/licks/choices"):
+                assert client.get(path).status_code == 200
+
+        def page(player: str) -> None:
+            for path in ("/api/players", f"/api/players/{player}"):
+                assert client.get(path).status_code == 200
+
+        yield _figure(f"the book of {PAGE_SOLOS} solos opened, 40 times", timed([book] * 40), 500.0, beside)
+        taken = timed([partial(page, player) for player in players])
+        yield _figure(f"a player's page opened, each of {len(players)} players once", taken, 500.0, beside)
 
 
 def _figure(name: str, taken: np.ndarray, goal: float, beside: str) -> Figure:

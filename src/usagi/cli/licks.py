@@ -54,5 +54,5 @@ def make_anew(args: argparse.Namespace) -> int:
 
     with studio_workspace(demo=args.demo) as workspace:
         count = reindex(workspace, report)
-    print(f"{count} solos read.")
+    print("1 solo read." if count == 1 else f"{count} solos read.")
     return 0
