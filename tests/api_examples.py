@@ -179,6 +179,7 @@ class World:
             "get_lick_document": self._lick,
             "post_anywhere": lambda: Request(body={"which": self._which(), "there": {"key": "A minor", "position": 6}}),
             "post_lick_options": lambda: Request(body={"which": self._which(), "there": {"key": "A minor"}}),
+            "post_document_elsewhere": lambda: Request(body={"which": self._which(), "there": {"key": "A minor"}}),
             "post_twelve": lambda: Request(body={"which": self._which(), "order": "half steps"}),
             "post_lick_sound": lambda: Request(body={"which": self._which(), "clicks": True, "part": "skeleton"}),
             "post_quote": lambda: Request(body=self._quote()),

@@ -187,6 +187,17 @@ def test_a_lick_goes_out_as_a_document_and_in_again(client: TestClient) -> None:
     assert bad.json()["code"] == "document-too-new"
 
 
+def test_a_lick_goes_out_as_a_document_where_it_lies(client: TestClient) -> None:
+    lick = kept(client, written(client), name="falls", tags=["blues"])
+    body = {"which": {"lick": lick["lick"]}, "there": {"key": "A", "position": 5}}
+    drawn = client.post("/api/licks/anywhere", json=body).json()["drawing"]
+    data = client.post("/api/licks/document/elsewhere", json=body).content
+    back = client.post("/api/licks/document", files={"file": ("lick.json", data)}).json()
+    assert (back["name"], back["tags"], back["motion"]) == ("falls", ["blues"], "I7")
+    for name in ("degrees", "fret"):
+        assert [one[name] for one in back["drawing"]["notes"]] == [one[name] for one in drawn["notes"]]
+
+
 def test_the_nearest_say_what_they_have_otherwise(client: TestClient, workspace: Workspace) -> None:
     solo = written(client)
     other = started(client, chart="| {key A major} A7 |", tune="Other")

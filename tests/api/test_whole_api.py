@@ -142,7 +142,7 @@ def test_drawn_requests_are_answered_or_refused_in_words(
 # Requests that say in their body what they are about.
 NAMED_IN_THE_BODY = {
     "post_lick", "post_anywhere", "post_lick_options", "post_twelve", "post_lick_sound", "post_quote", "post_quote_sound",
-    "post_quote_solo",
+    "post_quote_solo", "post_document_elsewhere",
 }  # fmt: skip
 
 

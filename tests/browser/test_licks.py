@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 import time
 from collections.abc import Callable
@@ -124,6 +125,10 @@ def test_a_lick_goes_to_another_key_and_place_and_is_refused_by_name(page: Page,
     expect(hand(page).get_by_text("A7", exact=True).first).to_be_visible()
     ways.get_by_role("group", name="place").get_by_role("button").last.click()
     expect(where).to_contain_text("fret")
+    hand(page).get_by_role("button", name="more").click()
+    with page.expect_download() as download:
+        page.get_by_role("menuitem", name="Export as it lies here").click()
+    assert json.loads(download.value.path().read_text())["document"]["solo"]["settings"]["tuning"][0] == 64
     ways.get_by_role("group", name="way").get_by_role("button", name="down").click()
     expect(where.or_(hand(page).get_by_role("alert"))).to_contain_text(re.compile("down a fifth|goes"))
     ways.get_by_role("group", name="all keys").get_by_role("button", name="by half steps").click()

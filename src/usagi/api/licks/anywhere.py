@@ -16,6 +16,7 @@ from usagi.core.phrases.transforming import Direction
 from usagi.core.pitch.keys import parse_key
 from usagi.flows.licks import carrying, quotes
 from usagi.flows.licks.carrying import CarriedView, OptionsView, Part, Sounding, Twelve
+from usagi.flows.licks.exchange import export_elsewhere
 from usagi.flows.licks.pieces import Which
 from usagi.flows.licks.quotes import Item, QuoteRequest, QuoteView
 
@@ -141,6 +142,14 @@ def post_lick_sound(workspace: TheWorkspace, body: SoundRequest) -> Response:
     if body.twelve is not None:
         return wav(carrying.twelve_voiced(workspace, which, there, body.twelve, how))
     return wav(carrying.voiced(workspace, which, there, how))
+
+
+@router.post("/document/elsewhere", response_class=Response)
+def post_document_elsewhere(workspace: TheWorkspace, body: CarryRequest) -> Response:
+    """The lick as a document, where it goes."""
+    data = export_elsewhere(workspace, body.which.which(), body.there.anywhere())
+    headers = {"content-disposition": 'attachment; filename="lick.json"'}
+    return Response(data, media_type="application/json", headers=headers)
 
 
 @router.post("/quote")

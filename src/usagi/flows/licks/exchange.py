@@ -5,7 +5,9 @@ from __future__ import annotations
 from uuid import UUID, uuid4
 
 from usagi.core.degrees.spoken import Reader
+from usagi.core.formats.document_json import SoloDocument
 from usagi.core.formats.lick_json import LickDocument, read_lick, write_lick
+from usagi.core.licks.anywhere import Anywhere, carry
 from usagi.flows.licks.book import FoundLick, lick_of
 from usagi.flows.licks.indexing import put_lick
 from usagi.flows.licks.pieces import Which, taken
@@ -24,6 +26,21 @@ def export_lick(workspace: Workspace, lick_id: UUID) -> bytes:
         if lick is None:
             raise NotThere("This lick is not here any more.", lick=str(lick_id))
         document = taken(db, workspace, Which(lick=lick_id)).document
+    return write_lick(LickDocument(name=lick.name, tags=tuple(lick.tags), words=lick.words, document=document))
+
+
+def export_elsewhere(workspace: Workspace, which: Which, wanted: Anywhere) -> bytes:
+    """A lick, or notes of a solo, where it goes, on a ground of its own; it stands on no recording there.
+
+    Raises : NotThere; LickImpossible.
+    """
+    with transaction(workspace.pool) as db:
+        lick = None if which.lick is None else stored.lick(db, workspace.scope, which.lick)
+        found = taken(db, workspace, which)
+    piece = carry(found.piece, wanted).piece
+    document = SoloDocument(tune=found.tune, ground=piece.ground, solo=piece.solo)
+    if lick is None:
+        return write_lick(LickDocument(name=found.name[:120], document=document))
     return write_lick(LickDocument(name=lick.name, tags=tuple(lick.tags), words=lick.words, document=document))
 
 

@@ -9,6 +9,7 @@ import {
   allTwelve,
   type Book,
   carry,
+  exportHere,
   insteadOf,
   keep,
   type Lick,
@@ -100,15 +101,21 @@ export function LickPanel({ naming, onNaming, onOpen, onQuote }: Props) {
             Open
           </Button>
         )}
-        {lick.lick !== null && (
-          <Menu
-            label="more"
-            items={[
-              { name: "Export", act: () => location.assign(`/api/licks/${lick.lick ?? ""}/document.json`) },
-              { name: "Remove", act: () => void remove() },
-            ]}
-          />
-        )}
+        <Menu
+          label="more"
+          items={[
+            { name: "Export as it lies here", act: () => void exportHere() },
+            ...(lick.lick === null
+              ? []
+              : [
+                  {
+                    name: "Export as written",
+                    act: () => location.assign(`/api/licks/${lick.lick ?? ""}/document.json`),
+                  },
+                  { name: "Remove", act: () => void remove() },
+                ]),
+          ]}
+        />
       </div>
       <Anywhere />
       <Twelve lick={lick} />

@@ -1,5 +1,6 @@
 /** The lick book: what is searched, what was found, the one in hand, and where it is carried to. */
 import { create } from "zustand";
+import { download } from "@/score/exporting";
 import { api, type Schemas, sentence, take } from "@/api/client";
 
 export type Found = Schemas["FoundLicks"];
@@ -198,6 +199,19 @@ export const insteadOf = ({ where }: Schemas["Problem"]): Partial<There> | null 
   if (direction == null) return null;
   const strings = first_string == null || last_string == null ? null : [Number(first_string), Number(last_string)];
   return { position, strings, family, direction, quality } as Partial<There>;
+};
+
+/** Save the one in hand as a document, as it is drawn. */
+export const exportHere = async (): Promise<void> => {
+  const lick = inHand();
+  if (lick === null) return;
+  try {
+    const body = { which: meant(lick), there: bookNow().drawn };
+    const text = await take(api.POST("/api/licks/document/elsewhere", { body, parseAs: "text" }));
+    download(`${lick.name || "lick"}.json`, text, "application/json");
+  } catch (fault) {
+    setBook({ trouble: sentence(fault) });
+  }
 };
 
 export const allTwelve = async (order: Schemas["Order"]): Promise<void> => {
