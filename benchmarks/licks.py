@@ -25,10 +25,12 @@ from usagi.core.licks.entries import INDEX
 from usagi.core.licks.letters import read_letters
 from usagi.core.licks.line import KeyFree
 from usagi.core.licks.nearness import distances, tokens_of
+from usagi.flows.editing.changing import commit, load
 from usagi.flows.licks.book import nearest_to, search
 from usagi.flows.licks.indexing import index_solo, index_stale
 from usagi.flows.studio.new_solo import store_ground, store_solo
 from usagi.flows.workspace import Workspace
+from usagi.jobs.indexing import Indexer
 from usagi.main import make_app
 from usagi.media.cache import Cache
 from usagi.store.database import create_database, migrate, open_pool, transaction
@@ -165,6 +167,7 @@ def figures() -> Iterable[Figure]:
             "by steps, 40 searches", timed([partial(search, workspace, text) for text in steps]), 150.0, beside
         )
         yield from _nearest(workspace, there, beside)
+        yield from _changed(workspace, dsn)
         solo = _any_solo(workspace)
         yield Figure(
             "one solo of 40 phrases indexed anew, median of 10",
@@ -204,6 +207,30 @@ def _pages() -> Iterable[Figure]:
 def _figure(name: str, taken: np.ndarray, goal: float, beside: str) -> Figure:
     p95, median = float(np.percentile(taken, 95)), float(np.median(taken))
     return Figure(f"{name}, p95", p95, "ms", goal=goal, baseline=f"median {median:.1f}; {beside}")
+
+
+def _changed(workspace: Workspace, dsn: str) -> Iterable[Figure]:
+    """From a stored edit to its phrases in the index, by the worker's own indexer."""
+    solo = _any_solo(workspace)
+    indexer = Indexer(dsn, workspace.pool, workspace.cache, workspace.scope)
+    indexer.start()
+    try:
+        taken = timed([partial(_until_read, workspace, solo) for _ in range(20)])
+    finally:
+        indexer.stop()
+    yield _figure("a stored edit read by the worker, 20 times", taken, 1_000.0, "")
+
+
+def _until_read(workspace: Workspace, solo_id: UUID) -> None:
+    loaded = load(workspace, solo_id)
+    first, *others = loaded.solo.notes
+    other = first.model_copy(update={"ghost": not first.ghost})
+    commit(workspace, loaded, "ghost note", solo=loaded.solo.model_copy(update={"notes": (other, *others)}))
+    while True:
+        with transaction(workspace.pool) as db:
+            if not stale_solos(db, workspace.scope.studio, INDEX):
+                return
+        time.sleep(0.01)
 
 
 def _with_gap(text: str, rng: np.random.Generator) -> str:
