@@ -202,9 +202,15 @@ def _pages() -> Iterable[Figure]:
         yield _figure(f"the book of {PAGE_SOLOS} solos opened, 40 times", timed([book] * 40), 500.0, beside)
         taken = timed([partial(page, player) for player in players for _ in range(5)])
         yield _figure(f"a player's page opened, each of {len(players)} players five times", taken, 500.0, beside)
+        notes = {"group": "starts", "answer": "2"}
+        taken = timed([partial(client.get, f"/api/players/{one}/notes", params=notes) for one in players])
+        yield _figure("the notes of a habit opened, of each player", taken, None, beside)
+        pairs = zip(players, [*players[1:], players[0]], strict=True)
+        asked = [partial(client.get, f"/api/players/{one}", params={"beside": other}) for one, other in pairs]
+        yield _figure("a player beside another, of each", timed(asked), None, beside)
 
 
-def _figure(name: str, taken: np.ndarray, goal: float, beside: str) -> Figure:
+def _figure(name: str, taken: np.ndarray, goal: float | None, beside: str) -> Figure:
     p95, median = float(np.percentile(taken, 95)), float(np.median(taken))
     return Figure(f"{name}, p95", p95, "ms", goal=goal, baseline=f"median {median:.1f}; {beside}")
 

@@ -112,7 +112,9 @@ def test_export_import_into_an_empty_database_and_export_gives_the_same_bytes(op
     assert "The Salt Road" in listed
     assert "is not the id of a solo" in usagi("export", "nonsense", home=tmp_path / "two").stderr
     found = usagi("find", "b3 3 5 1", home=tmp_path / "two").stdout.splitlines()
-    assert found[0].endswith("exactly as asked") and found[1] == "Mirren Oake · The Salt Road, bar 1  “salt on the road”"
+    assert (
+        found[0].endswith("exactly as asked") and found[1] == "Mirren Oake · The Salt Road, bar 1  “salt on the road”"
+    )
     assert found[2].split()[:4] == ["b3", "3", "5", "1"]
     assert usagi("reindex", home=tmp_path / "two").stdout == "1 solo read.\n"
     assert "“x” is no degree" in usagi("find", "3 x", home=tmp_path / "two").stderr

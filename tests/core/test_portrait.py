@@ -19,7 +19,7 @@ from usagi.core.meter.ticks import EIGHTH, QUARTER, WHOLE
 from usagi.core.phrases.melody import Treatment, treated
 from usagi.core.portrait.cells import favourite_cells
 from usagi.core.portrait.comparing import compared
-from usagi.core.portrait.portrait import PER_NOTE, Portrait, portrait
+from usagi.core.portrait.portrait import PER_NOTE, Portrait, portrait, summed
 from usagi.core.portrait.tallies import PhraseTally, Tally, tally
 from usagi.core.portrait.words import habits
 
@@ -44,6 +44,10 @@ def played(bars: Sequence[Sequence[tuple[int, int]]], chart: str = C7, **fields:
     return tally(solo, ground_on(chart, bars=30))
 
 
+def picture_of(*solos: Tally) -> Portrait:
+    return portrait([sums for one in solos if (sums := summed(one)) is not None])
+
+
 def counts(picture: Portrait, group: str) -> dict[str, int]:
     return {one.answer: one.count for one in picture.groups.get(group, ())}
 
@@ -54,14 +58,14 @@ def counts(picture: Portrait, group: str) -> dict[str, int]:
 def test_degrees_are_counted_by_number_and_by_how_long_they_sound() -> None:
     notes = (note(0, 0, 2, 5, QUARTER), note(1, QUARTER, 2, 8, 3 * QUARTER), note(2, WHOLE, 2, 5, QUARTER))
     one = tally(Solo(settings=PLAYER, notes=notes), ground_on(C7))
-    figures = {figure.answer: figure for figure in portrait([one]).groups["degrees dominant"]}
+    figures = {figure.answer: figure for figure in picture_of(one).groups["degrees dominant"]}
     assert (figures["4"].count, figures["7"].count) == (2, 1)  # E is the 3, G the 5: slots 4 and 7
     assert figures["7"].time_share == pytest.approx(3 / 5) and figures["4"].share == pytest.approx(2 / 3)
 
 
 def test_moves_stay_over_one_chord_and_intervals_do_not() -> None:
     one = played([[(2, 8), (2, 5)], [(2, 5), (2, 6)]], "| {key C major} C7 | F7 |")
-    picture = portrait([one])
+    picture = picture_of(one)
     assert counts(picture, "moves dominant") == {"7>4": 1, "11>0": 1}
     assert counts(picture, "intervals") == {"-3": 1, "1": 1}
 
@@ -71,7 +75,7 @@ def test_moves_stay_over_one_chord_and_intervals_do_not() -> None:
 def test_every_bin_holds_notes_of_its_phrase_and_questions_of_notes_add_up(document: SoloDocument) -> None:
     solo = document.solo.model_copy(update={"settings": document.solo.settings.model_copy(update={"player": "Ada"})})
     one = tally(solo, document.ground)
-    picture = portrait([one])
+    picture = picture_of(one)
     if not one.counts:
         assert not picture.groups and not picture.notes
         return
@@ -91,7 +95,7 @@ def test_every_bin_holds_notes_of_its_phrase_and_questions_of_notes_add_up(docum
 
 def test_what_was_counted_does_not_depend_on_the_order_of_solos() -> None:
     solos = [played([[(2, 8), (2, 5)]]), played([[(3, 9), (3, 8), (4, 10)]] * 3), played([[(1, 3)]])]
-    there, back = portrait(solos), portrait(solos[::-1])
+    there, back = picture_of(*solos), picture_of(*solos[::-1])
     assert there.groups == back.groups and there.measures == back.measures and there.notes == 12
 
 
@@ -109,7 +113,7 @@ def test_versions_melodies_quotes_and_disputed_solos_count_for_nobody(fields: di
 
 def test_unsure_notes_are_told_and_not_counted_and_unknown_ones_do_not_exist() -> None:
     notes = (note(0, 0, 2, 5), note(1, QUARTER, 2, 6, sure="unsure"), note(2, 2 * QUARTER, 2, 8, sure="unknown"))
-    picture = portrait([tally(Solo(settings=PLAYER, notes=notes), ground_on("| C7 |"))])
+    picture = picture_of(tally(Solo(settings=PLAYER, notes=notes), ground_on("| C7 |")))
     assert (picture.notes, picture.unsure) == (1, 1) and counts(picture, "strings") == {"2": 1}
 
 
@@ -118,14 +122,14 @@ def test_a_technique_is_counted_of_all_notes() -> None:
     notes = tuple(
         note(i, i * QUARTER, 2, 5).model_copy(update={"vibrato": shaken if i == 3 else None}) for i in range(4)
     )
-    picture = portrait([tally(Solo(settings=PLAYER, notes=notes), ground_on(C7))])
+    picture = picture_of(tally(Solo(settings=PLAYER, notes=notes), ground_on(C7)))
     (figure,) = picture.groups["techniques"]
     assert (figure.answer, figure.count, figure.of, figure.light) == ("vibrato", 1, 4, True)
     assert {one.name: one.median for one in picture.measures}["vibrato width"] == 40
 
 
 def test_a_habit_is_what_is_done_most_and_opens_its_figure() -> None:
-    picture = portrait([played([[(2, 8), (2, 5), (2, 6)]] * 25)])
+    picture = picture_of(played([[(2, 8), (2, 5), (2, 6)]] * 25))
     found = {habit.says: habit.figure for habit in habits(picture)}
     assert found["starts a phrase on beat 1"].count == 25
     assert found["ends a phrase on the 11"].of == 25 and not found["ends a phrase on the 11"].light

@@ -158,11 +158,11 @@ FORGET_LICK = "DELETE FROM found_span WHERE studio_id = %(studio_id)s AND lick_i
 FORGET_ALL = "DELETE FROM found_span WHERE studio_id = %(studio_id)s"
 FORGET_READ = "DELETE FROM solo_read WHERE studio_id = %(studio_id)s"
 KEEP_READ = """
-INSERT INTO solo_read (studio_id, solo_id, solo_version, ground_version, number, facts)
-VALUES (%(studio_id)s, %(solo_id)s, %(solo_version)s, %(ground_version)s, %(number)s, %(facts)s)
+INSERT INTO solo_read (studio_id, solo_id, solo_version, ground_version, number, notes, sums, facts)
+VALUES (%(studio_id)s, %(solo_id)s, %(solo_version)s, %(ground_version)s, %(number)s, %(notes)s, %(sums)s, %(facts)s)
 ON CONFLICT (studio_id, solo_id) DO UPDATE SET
     solo_version = excluded.solo_version, ground_version = excluded.ground_version, number = excluded.number,
-    facts = excluded.facts
+    notes = excluded.notes, sums = excluded.sums, facts = excluded.facts
 """
 FORGET_READ_OF = "DELETE FROM solo_read WHERE studio_id = %(studio_id)s AND solo_id = %(solo_id)s"
 # Solos that changed since they were read; those that were removed are read as holding nothing.
@@ -344,11 +344,13 @@ def forget_all(db: Db, studio: UUID) -> None:
 
 
 def keep_read(
-    db: Db, studio: UUID, solo_id: UUID, solo_version: int, ground_version: int, number: int, facts: Any
-) -> None:
-    """Of which versions a solo was read, and the facts of its player."""
-    values = {"solo_version": solo_version, "ground_version": ground_version, "number": number}
-    db.execute(KEEP_READ, {"studio_id": studio, "solo_id": solo_id, "facts": Jsonb(facts)} | values)
+    db: Db, studio: UUID, solo_id: UUID, solo_version: int, ground_version: int, number: int, facts: Any,
+    notes: int | None, sums: Any,
+) -> None:  # fmt: skip
+    """Of which versions a solo was read, and what it counts; without notes and sums it counts for nobody."""
+    values = {"solo_version": solo_version, "ground_version": ground_version, "number": number, "notes": notes}
+    counted = {"facts": Jsonb(facts), "sums": None if sums is None else Jsonb(sums)}
+    db.execute(KEEP_READ, {"studio_id": studio, "solo_id": solo_id} | counted | values)
 
 
 def forget_read(db: Db, studio: UUID, solo_id: UUID) -> None:

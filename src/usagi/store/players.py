@@ -25,7 +25,7 @@ class PlayerRow:
 
 @dataclass(frozen=True, slots=True)
 class ReadSolo:
-    """A solo of a player as it was read."""
+    """A solo of a player as it was read: its sums, or every note that it counts."""
 
     id: UUID
     tune_id: UUID
@@ -34,7 +34,7 @@ class ReadSolo:
     year: int | None
     setting: str
     has_sound: bool
-    facts: Any
+    read: Any
 
 
 _JOINED = """
@@ -46,26 +46,30 @@ FROM solo_read
 """
 PLAYERS = f"""
 SELECT player.id, player.name, count(*)::int AS solos,
-    coalesce(sum(jsonb_array_length(solo_read.facts -> 'ids')), 0)::int AS notes,
+    sum(solo_read.notes)::int AS notes,
     min(recording.year) AS first_year, max(recording.year) AS last_year
 {_JOINED}
     JOIN player ON player.studio_id = solo.studio_id AND player.id = solo.player_id
 WHERE solo_read.studio_id = %(studio_id)s AND solo.removed_at IS NULL
-    AND solo_read.facts @> '{{"counts": true}}'
+    AND solo_read.sums IS NOT NULL
 GROUP BY player.id, player.name ORDER BY player.name COLLATE "und-x-icu"
 """
 PLAYER = "SELECT name FROM player WHERE studio_id = %(studio_id)s AND id = %(id)s"
-SOLOS = f"""
-SELECT solo.id, tune.id AS tune_id, tune.title AS tune, solo.title, recording.year,
-    coalesce(recording.setting, '') AS setting, recording.frames IS NOT NULL AS has_sound, solo_read.facts
-{_JOINED}
+_SOLO = """
+    solo.id, tune.id AS tune_id, tune.title AS tune, solo.title, recording.year,
+    coalesce(recording.setting, '') AS setting, recording.frames IS NOT NULL AS has_sound
+"""
+_OF_PLAYER = """
 WHERE solo_read.studio_id = %(studio_id)s AND solo.player_id = %(player_id)s AND solo.removed_at IS NULL
+    AND solo_read.sums IS NOT NULL
     AND (%(tune_id)s::uuid IS NULL OR tune.id = %(tune_id)s)
     AND (%(since)s::int IS NULL OR recording.year >= %(since)s)
     AND (%(until)s::int IS NULL OR recording.year <= %(until)s)
     AND (%(setting)s::text IS NULL OR recording.setting = %(setting)s)
 ORDER BY recording.year NULLS LAST, tune.title, solo.title, solo.id
 """
+SUMS = f"SELECT {_SOLO}, solo_read.sums AS read {_JOINED} {_OF_PLAYER}"
+FACTS = f"SELECT {_SOLO}, solo_read.facts AS read {_JOINED} {_OF_PLAYER}"
 # The solos of a player and the versions in which they were read, as one text: what favourite cells were made of.
 MADE_OF = """
 SELECT solo.player_id,
@@ -98,16 +102,17 @@ def read_solos(
     db: Db,
     scope: Scope,
     player_id: UUID,
+    query: str,
     *,
     tune_id: UUID | None = None,
     since: int | None = None,
     until: int | None = None,
     setting: str | None = None,
 ) -> list[ReadSolo]:
-    """A player's solos as they were read, of a tune, some years or a setting alone."""
+    """A player's solos that count, of a tune, some years or a setting alone; by SUMS or by FACTS."""
     values = {"tune_id": tune_id, "since": since, "until": until, "setting": setting, "player_id": player_id}
     with db.cursor(row_factory=class_row(ReadSolo)) as cur:
-        return cur.execute(SOLOS, values | {"studio_id": scope.studio}).fetchall()
+        return cur.execute(query, values | {"studio_id": scope.studio}).fetchall()
 
 
 def made_of(db: Db, studio: UUID) -> dict[UUID, str]:

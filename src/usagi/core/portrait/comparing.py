@@ -15,7 +15,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from usagi.core.portrait.portrait import FEWEST, PER_NOTE, Portrait, portrait, times_counted
+from usagi.core.portrait.portrait import FEWEST, PER_NOTE, Portrait, portrait, summed, times_counted
 from usagi.core.portrait.tallies import Group, Tally
 
 DRAWS: Final = 1_000
@@ -60,7 +60,7 @@ def compared(one: Sequence[Tally], other: Sequence[Tally], *, draws: int = DRAWS
     sides = [[solo for solo in side if solo.counts and solo.phrases] for side in (one, other)]
     if not all(sides):
         return []
-    pictures = [portrait(side) for side in sides]
+    pictures = [portrait([sums for solo in side if (sums := summed(solo)) is not None]) for side in sides]
     names = _names(pictures)
     if not names:
         return []

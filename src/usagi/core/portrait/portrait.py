@@ -6,12 +6,13 @@ than twenty is in light ink and is no habit.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from statistics import median
 from typing import Final
 
 from usagi.core.portrait.tallies import PHRASE_GROUPS, Group, PhraseTally, Tally
+from usagi.core.values import Value
 
 FEWEST: Final = 20  # opportunities, for a figure that says something of a player
 SLOW, FAST = 90.0, 140.0  # beats a minute, between which a tempo is medium
@@ -61,41 +62,72 @@ class Portrait:
     phrases: int
     notes: int
     unsure: int
-    seconds: float
     groups: Mapping[str, tuple[Figure, ...]]
     measures: tuple[Measure, ...]
 
 
-def portrait(tallies: Iterable[Tally]) -> Portrait:
-    """Count over all solos that count."""
-    counted = [one for one in tallies if one.counts]
+class Sums(Value):
+    """What one solo adds to its player's figures.
+
+    `bins` hold for `group:answer` how often it was given and for how many seconds its notes sound; `measured` holds
+    the values of each measure.
+    """
+
+    phrases: int
+    notes: int
+    unsure: int
+    bins: dict[str, tuple[int, float]]
+    measured: dict[str, tuple[float, ...]]
+
+
+def summed(one: Tally) -> Sums | None:
+    """The sums of a solo; None of one that counts for nobody."""
+    if not one.counts:
+        return None
+    times: dict[str, int] = {}
+    seconds: dict[str, float] = {}
+    for phrase in one.phrases:
+        for name, own in phrase.bins.items():
+            times[name] = times.get(name, 0) + times_counted(name.partition(":")[0], own)
+            seconds[name] = seconds.get(name, 0.0) + sum(one.seconds[note] for note in own)
+    return Sums(
+        phrases=len(one.phrases),
+        notes=sum(len(phrase.notes) for phrase in one.phrases),
+        unsure=len(one.unsure),
+        bins={name: (count, round(seconds[name], 3)) for name, count in times.items()},
+        measured=_measured(one.phrases),
+    )
+
+
+def portrait(solos: Collection[Sums]) -> Portrait:
+    """The figures of some solos."""
     counts: dict[str, dict[str, int]] = {}
     times: dict[str, dict[str, float]] = {}
-    for one in counted:
-        for phrase in one.phrases:
-            for name, own in phrase.bins.items():
-                group, _, answer = name.partition(":")
-                counts.setdefault(group, {}).setdefault(answer, 0)
-                counts[group][answer] += times_counted(group, own)
-                times.setdefault(group, {}).setdefault(answer, 0.0)
-                times[group][answer] += sum(one.seconds[note] for note in own)
-    notes = sum(len(phrase.notes) for one in counted for phrase in one.phrases)
+    values: dict[str, list[float]] = {}
+    for solo in solos:
+        for name, (count, seconds) in solo.bins.items():
+            group, _, answer = name.partition(":")
+            counted, timed = counts.setdefault(group, {}), times.setdefault(group, {})
+            counted[answer] = counted.get(answer, 0) + count
+            timed[answer] = timed.get(answer, 0.0) + seconds
+        for name, measured in solo.measured.items():
+            values.setdefault(name, []).extend(measured)
+    notes = sum(solo.notes for solo in solos)
     groups = {}
     for group, answers in counts.items():
         of = notes if group in PER_NOTE else sum(answers.values())
-        seconds = sum(times[group].values())
+        whole = sum(times[group].values())
         groups[group] = tuple(
-            Figure(group, answer, count, of, times[group][answer] / seconds if seconds else 0.0)
+            Figure(group, answer, count, of, times[group][answer] / whole if whole else 0.0)
             for answer, count in sorted(answers.items(), key=lambda one: (-one[1], one[0]))
         )
     return Portrait(
-        solos=len(counted),
-        phrases=sum(len(one.phrases) for one in counted),
+        solos=len(solos),
+        phrases=sum(solo.phrases for solo in solos),
         notes=notes,
-        unsure=sum(len(one.unsure) for one in counted),
-        seconds=sum(sum(one.seconds) for one in counted),
+        unsure=sum(solo.unsure for solo in solos),
         groups=groups,
-        measures=tuple(_measures([phrase for one in counted for phrase in one.phrases])),
+        measures=tuple(_measure(name, sorted(found)) for name, found in sorted(values.items())),
     )
 
 
@@ -112,7 +144,7 @@ def band_of(tempo_bpm: float) -> str:
     return BANDS[(tempo_bpm >= SLOW) + (tempo_bpm > FAST)]
 
 
-def _measures(phrases: Sequence[PhraseTally]) -> Iterable[Measure]:
+def _measured(phrases: Sequence[PhraseTally]) -> dict[str, tuple[float, ...]]:
     values: dict[str, list[float]] = {}
     for phrase in phrases:
         own = phrase.measured
@@ -125,7 +157,9 @@ def _measures(phrases: Sequence[PhraseTally]) -> Iterable[Measure]:
             if value is not None:
                 values.setdefault(name, []).append(value)
                 values.setdefault(f"{name} {band_of(phrase.tempo_bpm)}", []).append(value)
-    for name, found in sorted(values.items()):
-        ordered = sorted(found)
-        quarter = len(ordered) // 4
-        yield Measure(name, len(ordered), median(ordered), ordered[quarter], ordered[-1 - quarter])
+    return {name: tuple(found) for name, found in values.items()}
+
+
+def _measure(name: str, ordered: Sequence[float]) -> Measure:
+    quarter = len(ordered) // 4
+    return Measure(name, len(ordered), median(ordered), ordered[quarter], ordered[-1 - quarter])

@@ -18,6 +18,7 @@ from usagi.core.licks.letters import line_letters, stack_letters, step_letters
 from usagi.core.licks.nearness import marks, packed
 from usagi.core.licks.searching import motion_marks
 from usagi.core.phrases.piece import cut
+from usagi.core.portrait.portrait import summed
 from usagi.core.portrait.tallies import tally
 from usagi.flows.checking.sounded import heard_notes
 from usagi.flows.studio.exchange import recording_reference
@@ -90,8 +91,12 @@ def index_solo(workspace: Workspace, solo_id: UUID) -> None:
                 before = _last_with(db, workspace, solo_id, version, lick)
                 if before is not None:
                     _freeze(db, workspace, lick, before, ground, ground_id, GONE)
-        facts = tally(solo, ground, sounded, read).model_dump(mode="json")
-        stored.keep_read(db, studio, solo_id, version, ground_version, INDEX, facts)
+        counted = tally(solo, ground, sounded, read)
+        sums = summed(counted)
+        stored.keep_read(
+            db, studio, solo_id, version, ground_version, INDEX, counted.model_dump(mode="json"),
+            None if sums is None else sums.notes, None if sums is None else sums.model_dump(mode="json"),
+        )  # fmt: skip
 
 
 def put_lick(db: Db, workspace: Workspace, lick_id: UUID, document: SoloDocument) -> None:

@@ -11,7 +11,7 @@ from uuid import UUID
 from usagi.core.degrees.spoken import Reader
 from usagi.core.portrait.cells import Cell, favourite_cells
 from usagi.core.portrait.comparing import compared
-from usagi.core.portrait.portrait import Figure, Measure, Portrait, portrait
+from usagi.core.portrait.portrait import Figure, Measure, Portrait, Sums, portrait
 from usagi.core.portrait.tallies import QUALITIES, Group, Tally
 from usagi.core.portrait.words import (
     degree_name,
@@ -26,7 +26,7 @@ from usagi.core.portrait.words import (
 from usagi.core.values import Value
 from usagi.flows.workspace import NotThere, Workspace
 from usagi.store import players as stored
-from usagi.store.database import transaction
+from usagi.store.database import Db, transaction
 from usagi.store.players import ReadSolo
 
 MOST_PLACES = 60
@@ -164,11 +164,7 @@ def read_players(workspace: Workspace) -> list[PlayerView]:
         PlayerView(
             id=row.id,
             name=row.name,
-            says=" · ".join(
-                one
-                for one in (_count(row.solos, "solo"), _count(row.notes, "note"), _years(row.first_year, row.last_year))
-                if one
-            ),
+            says=_joined(_count(row.solos, "solo"), _count(row.notes, "note"), _years(row.first_year, row.last_year)),
             solos=row.solos,
         )
         for row in rows
@@ -195,7 +191,6 @@ class _Counted:
 
     name: str
     solos: list[ReadSolo]
-    tallies: list[Tally]
     picture: Portrait
 
 
@@ -204,14 +199,22 @@ def _counted(workspace: Workspace, side: Side) -> _Counted:
         name = stored.player_name(db, workspace.scope, side.player)
         if name is None:
             raise NotThere("This player is not here any more.", player=str(side.player))
-        solos = stored.read_solos(
-            db, workspace.scope, side.player, tune_id=side.tune, since=side.since, until=side.until,
-            setting=side.setting,
-        )  # fmt: skip
-    tallies = [Tally.model_validate(solo.facts) if solo.facts else Tally(counts=False) for solo in solos]
-    kept = [(solo, one) for solo, one in zip(solos, tallies, strict=True) if one.counts]
-    solos, tallies = [solo for solo, _ in kept], [one for _, one in kept]
-    return _Counted(name, solos, tallies, portrait(tallies))
+        solos = _solos(db, workspace, side, stored.SUMS)
+    return _Counted(name, solos, portrait([Sums.model_validate(solo.read) for solo in solos]))
+
+
+def _tallies(workspace: Workspace, side: Side) -> list[tuple[ReadSolo, Tally]]:
+    """Every note that a side counts; of a player with many solos that is much to read."""
+    with transaction(workspace.pool) as db:
+        solos = _solos(db, workspace, side, stored.FACTS)
+    return [(solo, Tally.model_validate(solo.read)) for solo in solos]
+
+
+def _solos(db: Db, workspace: Workspace, side: Side, query: str) -> list[ReadSolo]:
+    return stored.read_solos(
+        db, workspace.scope, side.player, query, tune_id=side.tune, since=side.since, until=side.until,
+        setting=side.setting,
+    )  # fmt: skip
 
 
 def read_portrait(
@@ -229,14 +232,19 @@ def read_portrait(
         measures=tuple(_measures(one.picture, None if other is None else other.picture)),
         placement=placement_words({measure.name: measure for measure in one.picture.measures}),
         cells=_cells(workspace, side, one, reader),
-        differs=()
-        if other is None
-        else tuple(
-            DifferenceView(says=difference_words(found, *names, reader.style), group=found.group, answer=found.answer)
-            for found in compared(one.tallies, other.tallies)
-        ),
+        differs=() if beside is None else _differs(workspace, side, beside, names, reader),
         tunes=tuple({solo.tune_id: (solo.tune_id, solo.tune) for solo in one.solos}.values()),
         years=tuple(sorted({solo.year for solo in one.solos if solo.year is not None})),
+    )
+
+
+def _differs(
+    workspace: Workspace, side: Side, beside: Side, names: tuple[str, str], reader: Reader
+) -> tuple[DifferenceView, ...]:
+    one, other = ([counted for _, counted in _tallies(workspace, each)] for each in (side, beside))
+    return tuple(
+        DifferenceView(says=difference_words(found, *names, reader.style), group=found.group, answer=found.answer)
+        for found in compared(one, other)
     )
 
 
@@ -363,7 +371,7 @@ def _cells(workspace: Workspace, side: Side, counted: _Counted, reader: Reader) 
         of = stored.made_of(db, workspace.scope.studio).get(side.player)
         kept = stored.cells(db, workspace.scope, side.player)
     if kept is None or kept[0] != of:
-        return () if not counted.tallies else None
+        return None if counted.solos else ()
     return tuple(
         CellView(
             answer=str(number),
@@ -382,23 +390,21 @@ def count_cells(workspace: Workspace) -> int:
         wanted, there = stored.made_of(db, studio), stored.cells_made_of(db, studio)
     stale = [(player, of) for player, of in wanted.items() if there.get(player) != of]
     for player, of in stale:
-        with transaction(workspace.pool) as db:
-            solos = stored.read_solos(db, workspace.scope, player)
-        tallies = [Tally.model_validate(solo.facts) if solo.facts else Tally(counts=False) for solo in solos]
-        found = [_told(cell, solos, tallies) for cell in favourite_cells(tallies)]
+        counted = _tallies(workspace, Side(player))
+        found = [_told(cell, counted) for cell in favourite_cells([one for _, one in counted])]
         with transaction(workspace.pool) as db:
             stored.keep_cells(db, studio, player, of, found)
     return len(stale)
 
 
-def _told(cell: Cell, solos: Sequence[ReadSolo], tallies: Sequence[Tally]) -> dict[str, object]:
+def _told(cell: Cell, counted: Sequence[tuple[ReadSolo, Tally]]) -> dict[str, object]:
     return {
         "slots": [slot for slot, _, _ in cell.tokens],
         "phrases": cell.phrases,
         "expected": cell.expected,
         "places": [
-            [str(solos[solo].id), tallies[solo].ids[first], tallies[solo].ids[last]]
-            for solo, first, last in cell.places
+            [str(solo.id), one.ids[first], one.ids[last]]
+            for (solo, one), first, last in ((counted[number], first, last) for number, first, last in cell.places)
         ],
     }
 
@@ -410,12 +416,11 @@ def notes_of(workspace: Workspace, side: Side, group: str, answer: str, reader: 
     """The notes that a figure counts. Raises : NotThere."""
     if group == CELLS:
         return _places_of_cell(workspace, side, answer, reader)
-    counted = _counted(workspace, side)
-    figure = _figure(counted.picture, group, answer)
+    figure = _figure(_counted(workspace, side).picture, group, answer)
     if figure is None:
         raise NotThere("Nothing is counted there.")
     places = []
-    for solo, one in zip(counted.solos, counted.tallies, strict=True):
+    for solo, one in _tallies(workspace, side):
         for number, phrase in enumerate(one.phrases, start=1):
             notes = phrase.bins.get(f"{group}:{answer}", ())
             if notes:
@@ -439,7 +444,7 @@ def _place(solo: ReadSolo, number: int, first: str, last: str, notes: tuple[str,
 def _places_of_cell(workspace: Workspace, side: Side, answer: str, reader: Reader) -> PlacesView:
     with transaction(workspace.pool) as db:
         kept = stored.cells(db, workspace.scope, side.player)
-        solos = {str(solo.id): solo for solo in stored.read_solos(db, workspace.scope, side.player)}
+        solos = {str(solo.id): solo for solo in _solos(db, workspace, Side(side.player), stored.SUMS)}
     found = kept[1] if kept is not None else []
     if not answer.isdigit() or int(answer) >= len(found):
         raise NotThere("This cell is not there any more.")

@@ -94,13 +94,16 @@ CREATE TABLE found_drawing (
     FOREIGN KEY (studio_id, id) REFERENCES found_span (studio_id, id) ON DELETE CASCADE
 );
 
--- Derived: of which versions a solo was read, and what its player does in it.
+-- Derived: of which versions a solo was read, and what its player does in it: every note of every answer (facts), and how
+-- often and how long (sums, with the number of notes; null where it counts for nobody), which is what pages read.
 CREATE TABLE solo_read (
     studio_id uuid NOT NULL,
     solo_id uuid NOT NULL,
     solo_version integer NOT NULL,
     ground_version integer NOT NULL,
     number integer NOT NULL,
+    notes integer,
+    sums jsonb,
     facts jsonb NOT NULL,
     PRIMARY KEY (studio_id, solo_id),
     FOREIGN KEY (studio_id, solo_id) REFERENCES solo (studio_id, id) ON DELETE CASCADE
