@@ -7,7 +7,7 @@ from fastapi.testclient import TestClient
 from asking import note, opened, started, write
 from usagi.core.meter.ticks import EIGHTH
 from usagi.flows.licks.indexing import index_stale
-from usagi.flows.players.portraits import count_cells
+from usagi.flows.players.cells import count_cells
 from usagi.flows.workspace import Workspace
 
 HIGH = ((2, 8), (2, 10), (1, 8), (1, 10))  # over C7: 5 6 1 2

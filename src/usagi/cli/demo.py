@@ -14,7 +14,7 @@ from usagi.flows.editing.changing import commit, load
 from usagi.flows.licks.book import LickWords, keep
 from usagi.flows.licks.indexing import index_stale
 from usagi.flows.notes.versions import make_version
-from usagi.flows.players.portraits import count_cells
+from usagi.flows.players.cells import count_cells
 from usagi.flows.studio.exchange import import_json
 from usagi.flows.studio.families import RecordingFacts, describe_recording, family
 from usagi.flows.studio.recordings import bring_recording
@@ -60,7 +60,7 @@ LICKS = {
     "low water": ("double stops, then down", ("double stops",), ""),
     "the lamp again, higher": ("the lamp, twelve frets up", ("opening",), "Same words, louder."),
     "down the steps": ("down the box", ("position",), ""),
-    "the bell": ("bell on string 1", ("bottleneck",), "Damp behind the bar."),
+    "the bell": ("bell on string 1", ("bottleneck",), "Mute behind the slide."),
     "across": ("across to the 1", ("bottleneck",), ""),
     "salt on the road": ("flat third, third", ("blues", "slow"), "Slow hands: the 3 comes late."),
     "slack water": ("flat third up, the 3 again", ("blues", "opening"), "Start after beat 1, never on it."),

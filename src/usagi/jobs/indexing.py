@@ -13,7 +13,7 @@ from typing import Final
 
 from usagi.core.errors import UsagiError
 from usagi.flows.licks.indexing import index_stale
-from usagi.flows.players.portraits import count_cells
+from usagi.flows.players.cells import count_cells
 from usagi.flows.workspace import Workspace
 from usagi.media.cache import Cache
 from usagi.store.database import Pool, transaction
@@ -77,7 +77,7 @@ class Indexer:
             self._read.set()
 
     def _round(self, act: Callable[[Workspace], object]) -> None:
-        """Do something for every studio, then rest."""
+        """Run `act` on every studio, then rest."""
         begin = time.monotonic()
         try:
             with transaction(self._pool) as db:

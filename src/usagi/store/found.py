@@ -131,7 +131,7 @@ class FoundSpan:
 
 @dataclass(frozen=True, slots=True)
 class Hits:
-    """How many there are, how many exactly as asked, and the first: id, notes more, another beat, another key."""
+    """The counts, all and exact, and the first hits: id, notes more, another beat, another key."""
 
     count: int
     exact: int
@@ -274,10 +274,6 @@ ALL_TOKENS = """
 SELECT string_agg(int8send(id), '')::bytea, string_agg(marks, '')::bytea, string_agg(tokens, '')::bytea
 FROM found_tokens WHERE studio_id = %(studio_id)s AND id <> %(but)s
 """
-AT_PLACE = """
-SELECT id FROM found_span
-WHERE studio_id = %(studio_id)s AND solo_id = %(solo_id)s AND first_note = %(first_note)s AND last_note = %(last_note)s
-"""
 OF_LICK = "SELECT id FROM found_span WHERE studio_id = %(studio_id)s AND lick_id = %(lick_id)s"
 # Spans of the player's other solos in which one of some stretches of steps, or of degrees, comes.
 OF_OTHER_SOLOS = """
@@ -306,7 +302,7 @@ SELECT DISTINCT unnest(tags) AS tag FROM lick WHERE studio_id = %(studio_id)s AN
 
 
 def stale_solos(db: Db, studio: UUID, number: int) -> list[UUID]:
-    """Solos whose index is not of today, those touched last first."""
+    """Solos that changed since they were indexed, the latest change first."""
     return [row[0] for row in db.execute(STALE, {"studio_id": studio, "number": number})]
 
 
@@ -338,7 +334,7 @@ def forget_lick(db: Db, studio: UUID, lick_id: UUID) -> None:
 
 
 def forget_all(db: Db, studio: UUID) -> None:
-    """Empty the index of a studio, and what was read of its solos."""
+    """Delete the index of a studio, and what was read of its solos."""
     for query in (FORGET_ALL, FORGET_READ):
         db.execute(query, {"studio_id": studio})
 
@@ -381,12 +377,6 @@ def all_tokens(db: Db, scope: Scope, but: int) -> tuple[bytes, bytes, bytes]:
     row = db.execute(ALL_TOKENS, {"studio_id": scope.studio, "but": but}, binary=True).fetchone()
     assert row is not None
     return (b"", b"", b"") if row[0] is None else (row[0], row[1], row[2])
-
-
-def span_at(db: Db, scope: Scope, solo_id: UUID, first_note: str, last_note: str) -> int | None:
-    values = {"studio_id": scope.studio, "solo_id": solo_id, "first_note": first_note, "last_note": last_note}
-    row = db.execute(AT_PLACE, values).fetchone()
-    return None if row is None else int(row[0])
 
 
 def span_of_lick(db: Db, scope: Scope, lick_id: UUID) -> int | None:

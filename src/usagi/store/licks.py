@@ -133,7 +133,7 @@ def set_removed(db: Db, scope: Scope, lick_id: UUID, *, removed: bool) -> None:
 
 
 def set_frozen(db: Db, studio: UUID, lick_id: UUID, frozen: Any, why_frozen: str) -> None:
-    """Freeze a lick as a document, or let it follow its solo again with None."""
+    """Freeze a lick as a document; None lets it follow its solo again."""
     values = {"frozen": None if frozen is None else Jsonb(frozen), "why_frozen": why_frozen}
     db.execute(SET_FROZEN, values | {"studio_id": studio, "id": lick_id})
 

@@ -88,7 +88,7 @@ ON CONFLICT (studio_id, player_id) DO UPDATE SET made_of = excluded.made_of, cel
 
 
 def players(db: Db, scope: Scope) -> list[PlayerRow]:
-    """Every player of whom a solo counts."""
+    """The players who have a solo that counts."""
     with db.cursor(row_factory=class_row(PlayerRow)) as cur:
         return cur.execute(PLAYERS, {"studio_id": scope.studio}).fetchall()
 
@@ -116,7 +116,7 @@ def read_solos(
 
 
 def made_of(db: Db, studio: UUID) -> dict[UUID, str]:
-    """For each player what is counted over, as one short text."""
+    """By player, a digest of the solos that are counted."""
     return {row[0]: row[1] for row in db.execute(MADE_OF, {"studio_id": studio})}
 
 

@@ -4267,7 +4267,7 @@ export interface components {
         };
         /**
          * Order
-         * @description How all twelve keys follow each other.
+         * @description The order of the twelve keys.
          * @enum {string}
          */
         Order: "fourths" | "half steps";
@@ -4584,7 +4584,7 @@ export interface components {
             /** Label */
             label: string;
             /** Places */
-            places: components["schemas"]["usagi__flows__players__portraits__PlaceView"][];
+            places: components["schemas"]["usagi__flows__players__places__PlaceView"][];
             /** Title */
             title: string;
         };
@@ -6259,7 +6259,7 @@ export interface components {
          * PlaceView
          * @description Some notes of a figure: where they are, and from which note to which they can be heard.
          */
-        usagi__flows__players__portraits__PlaceView: {
+        usagi__flows__players__places__PlaceView: {
             /** First */
             first: string;
             /** Has Sound */

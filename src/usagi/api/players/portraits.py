@@ -9,16 +9,9 @@ from fastapi import APIRouter, Depends, Query
 from fastapi.responses import PlainTextResponse
 
 from usagi.api.workspace import TheReader, TheWorkspace
-from usagi.flows.players.portraits import (
-    PlacesView,
-    PlayerView,
-    PortraitView,
-    Side,
-    figures_csv,
-    notes_of,
-    read_players,
-    read_portrait,
-)
+from usagi.flows.players.places import PlacesView, notes_of
+from usagi.flows.players.portraits import PlayerView, PortraitView, figures_csv, read_players, read_portrait
+from usagi.flows.players.sides import Side
 
 router = APIRouter(prefix="/api/players")
 Year = Annotated[int | None, Query(ge=1860, le=2200)]

@@ -1,4 +1,4 @@
-"""How a note is played, by the names of its techniques: what a search narrows by and what habits count."""
+"""The techniques of a note by name, for searches and habits."""
 
 from __future__ import annotations
 

@@ -167,7 +167,7 @@ def in_a_row(pieces: Sequence[Piece]) -> Piece:
 
 
 def _renamed(piece: Piece, prefix: str) -> Piece:
-    """Every id behind a prefix, so that pieces can stand side by side."""
+    """A piece with a prefix before every id, so that ids of several pieces differ."""
     solo, section = piece.solo, piece.ground.sections[0]
     bars = tuple(
         bar.model_copy(

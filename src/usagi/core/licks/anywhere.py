@@ -34,7 +34,7 @@ class LickFeel(StrEnum):
 
 
 class Order(StrEnum):
-    """How all twelve keys follow each other."""
+    """The order of the twelve keys."""
 
     FOURTHS = "fourths"
     HALF_STEPS = "half steps"
@@ -271,5 +271,5 @@ def common_name(pitch_class: int) -> Name:
 
 
 def twelve_in_a_row(carried: Sequence[Carried]) -> Piece:
-    """All of them after each other, for practice."""
+    """Join the keys into one piece for practice."""
     return in_a_row([one.piece for one in carried])

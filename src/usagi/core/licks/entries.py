@@ -98,7 +98,7 @@ def _uncut(solo: Solo, ground: Ground, numbers: Iterator[int]) -> tuple[Phrase, 
 
 
 def notes_between(solo: Solo, first: str, last: str) -> tuple[Note, ...]:
-    """All notes from one to another, both with what starts with them; none when either is not there."""
+    """The notes from the first to the last, with those that start at the same moment; empty when either is missing."""
     ticks = {note.id: note.tick for note in solo.notes}
     if first not in ticks or last not in ticks:
         return ()
@@ -107,7 +107,7 @@ def notes_between(solo: Solo, first: str, last: str) -> tuple[Note, ...]:
 
 
 def entries_of(solo: Solo, ground: Ground, licks: Iterable[Kept] = (), read: Readings | None = None) -> list[Entry]:
-    """Everything that is searched of a solo. `read` are its readings, where they are known."""
+    """The index entries of a solo. `read`: its readings, when they are there already."""
     return list(_entries(spans_of(solo, ground, licks), solo, ground, read))
 
 

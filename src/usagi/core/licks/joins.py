@@ -37,7 +37,7 @@ class End:
 
     @property
     def core(self) -> str:
-        """Its name as a core tone; empty for any other note."""
+        """The name of a core tone; empty for any other note."""
         if self.heard is None or self.slot is None or self.midi % 1:
             return ""
         return self.heard.core.get(self.slot, "")

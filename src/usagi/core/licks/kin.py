@@ -27,7 +27,7 @@ class Place:
 
 @dataclass(frozen=True, slots=True)
 class Shared:
-    """So many events from one place in each line, and what became of them."""
+    """A shared run: where it starts in each line, its length, and what changed."""
 
     one: int
     other: int

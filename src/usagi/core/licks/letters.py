@@ -84,7 +84,7 @@ def first_pattern(search: Search) -> str:
 
 
 def windows(line: KeyFree, length: int) -> Sequence[str]:
-    """All stretches of so many steps of a line, each once, as letters."""
+    """Every run of `length` steps of a line, as letters, each once."""
     letters = step_letters(line)
     return list(dict.fromkeys(letters[i : i + length] for i in range(len(letters) - length + 1)))
 

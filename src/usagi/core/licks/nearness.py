@@ -42,7 +42,7 @@ class Tokens:
     lengths: NDArray[np.int64]
 
     def of(self, lines: NDArray[np.intp]) -> Tokens:
-        """Some of the lines."""
+        """A part of the lines, by their numbers."""
         longest = int(self.lengths[lines].max(initial=0))
         return Tokens(
             self.slots[:longest, lines], self.ways[:longest, lines], self.gaps[:longest, lines], self.lengths[lines]
@@ -80,7 +80,7 @@ def tokens_of(lines: Sequence[KeyFree]) -> Tokens:
 
 
 def distances(one: KeyFree, many: Tokens) -> Floats:
-    """From one line to each of many: 0 alike, towards 1 nothing in common; two empty lines are alike.
+    """Distances of one line to many: 0 for alike, near 1 for nothing in common; two empty lines are alike.
 
     Returns : float64, shape (lines,), exact to a thousandth.
 
@@ -109,7 +109,7 @@ def distances(one: KeyFree, many: Tokens) -> Floats:
 
 
 def distance(one: KeyFree, other: KeyFree) -> float:
-    """From one line to another."""
+    """The distance of two lines."""
     return float(distances(one, tokens_of([other]))[0])
 
 

@@ -76,7 +76,7 @@ class Quote:
 
 @dataclass(frozen=True)
 class Order:
-    """Another order, by the places of the licks in the one that was asked for."""
+    """A better order: the licks by their present places."""
 
     places: tuple[int, ...]
     cost: float

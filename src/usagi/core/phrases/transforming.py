@@ -76,7 +76,7 @@ def transposed(notes: Sequence[Note], semitones: int, settings: SoloSettings) ->
 
 
 def moved(notes: Sequence[Note], by: Mapping[str, int], settings: SoloSettings) -> list[Note]:
-    """As `transposed`, each note by semitones of its own."""
+    """Like `transposed`, with semitones for each note."""
     stuck = {
         note.id
         for note in notes

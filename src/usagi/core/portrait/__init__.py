@@ -1,1 +1,1 @@
-"""How a player plays: counted over solos, set side by side."""
+"""What players do, counted over their solos and compared."""

@@ -89,7 +89,7 @@ def _tokens(
 
 
 def _classes(words: Sequence[Token]) -> tuple[Ints, Ints]:
-    """For each token what it is as a cell's first (its way does not count) and as its last (nor does its gap)."""
+    """Two numbers a token: as the first of a cell, without its direction, and as the last, without its gap."""
     first: dict[tuple[int | None, int], int] = {}
     last: dict[tuple[int | None, int], int] = {}
     return (
@@ -106,7 +106,7 @@ def _chance(
     sequences: int,
     seed: int,
 ) -> dict[tuple[int, ...], tuple[float, float]]:
-    """For each cell how likely so many phrases hold it by chance, and how many do on average."""
+    """By cell: the chance that as many phrases hold it, and how many do on average."""
     rng = np.random.default_rng([seed, len(coded)])
     size = len(firsts)
     following: list[list[int]] = [[] for _ in range(size)]
@@ -171,7 +171,7 @@ def _held(
 
 
 def _rows_with(table: Ints, rows: Ints, length: int, hashes: Ints, firsts: Ints, lasts: Ints) -> dict[int, Ints]:
-    """For each hash the rows of a table of sequences in which a cell of so many tokens has it, each row once."""
+    """The rows that hold a cell of this length, by the cell's hash; each row once."""
     width = table.shape[1] - length + 1
     if width <= 0:
         return {}

@@ -33,7 +33,7 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """An answer that one gives more often: both shares, and the 90 % interval of the first less the second."""
+    """An answer that one side gives more often: both shares, and the 90 % interval of their difference."""
 
     group: str
     answer: str
@@ -44,7 +44,7 @@ class Difference:
 
     @property
     def nearer_zero(self) -> float:
-        """How far the interval stays from zero; 0 when it holds it."""
+        """The distance of the interval from zero; 0 when zero lies in it."""
         return max(0.0, self.low, -self.high)
 
 
@@ -80,7 +80,7 @@ def _is_compared(group: str) -> bool:
 
 
 def _names(pictures: Sequence[Portrait]) -> list[tuple[str, str]]:
-    """Every answer of a group that both sides have enough of."""
+    """The answers of groups in which both sides have enough to compare."""
     found: dict[tuple[str, str], None] = {}
     for picture in pictures:
         for group, figures in picture.groups.items():

@@ -65,6 +65,12 @@ class Portrait:
     groups: Mapping[str, tuple[Figure, ...]]
     measures: tuple[Measure, ...]
 
+    def figure(self, group: str, answer: str) -> Figure | None:
+        """An answer of a group; one that nobody gave counts none, and a group that was never asked has none."""
+        figures = self.groups.get(group, ())
+        found = next((one for one in figures if one.answer == answer), None)
+        return found or (Figure(group, answer, 0, figures[0].of, 0.0) if figures else None)
+
 
 class Sums(Value):
     """What one solo adds to its player's figures.

@@ -134,7 +134,7 @@ def tally(
 
 
 class _Counter:
-    """Counts the phrases of one solo."""
+    """Counts one solo, phrase by phrase."""
 
     def __init__(
         self,

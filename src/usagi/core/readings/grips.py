@@ -118,7 +118,7 @@ def grip_readings(figure: Figure, settings: SoloSettings) -> list[Reading]:
 
 
 class _Shapes(NamedTuple):
-    """All grips as rows of strings and frets above the lowest; string 0 fills up what has fewer."""
+    """All grips as rows of strings and frets above the lowest; shorter grips are padded with string 0."""
 
     strings: NDArray[np.intp]
     above: NDArray[np.intp]

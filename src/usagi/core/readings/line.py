@@ -97,5 +97,5 @@ def slot_of(sound: Sound) -> int | None:
 
 
 def contour(sounds: Sequence[Sound]) -> tuple[int, ...]:
-    """From note to note 1 where the line rises, -1 where it falls, 0 where it stays."""
+    """The direction from note to note: 1 up, -1 down, 0 the same."""
     return tuple((b.midi > a.midi) - (b.midi < a.midi) for a, b in pairwise(sounds))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.elements import Note
@@ -160,12 +160,3 @@ def counted(count: int, exact: int, *, searched: bool, kept: bool) -> str:
     word = "lick" if kept else "phrase"
     all_of_them = f"{count} {word}{'' if count == 1 else 's'}"
     return all_of_them if not searched or not count else f"{all_of_them}, {exact} exactly as asked"
-
-
-def spread_words(names: Sequence[str]) -> str:
-    """Names in a row, the last with an and.
-
-    >>> spread_words(["a", "b", "c"])
-    'a, b and c'
-    """
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"

@@ -16,7 +16,7 @@ from usagi.store.database import transaction
 
 
 def sounded(solo: Solo, heard: Mapping[str, HeardNote]) -> dict[str, Sounded]:
-    """By note id; `heard` are the pairs of its check."""
+    """Heard notes by note id, from the pairs of the check."""
     found = {
         note_id: Sounded(one.onset_s, one.end_s, tuple(float(cents) for cents in one.cents))
         for note_id, one in heard.items()
@@ -28,7 +28,7 @@ def sounded(solo: Solo, heard: Mapping[str, HeardNote]) -> dict[str, Sounded]:
 
 
 def heard_notes(workspace: Workspace, solo_id: UUID) -> dict[str, Sounded]:
-    """As it is kept, without listening to anything; nothing of a solo that is gone."""
+    """What was heard of a solo earlier; nothing is listened to, and a solo that is gone has nothing."""
     try:
         with transaction(workspace.pool) as db:
             source = source_of(db, workspace, solo_id, sounds=False)

@@ -221,7 +221,7 @@ def _phrase_name(phrases: Sequence[Phrase], tick: int) -> str:
 
 
 def _tags(tags: Sequence[str]) -> list[str]:
-    """Each once, without spaces around them, in the order given."""
+    """Tags in their order, trimmed, each once."""
     return list(dict.fromkeys(" ".join(tag.split()) for tag in tags if tag.strip()))
 
 

@@ -48,7 +48,7 @@ def take(workspace: Workspace, which: Which) -> Taken:
 
 
 def taken(db: Db, workspace: Workspace, which: Which) -> Taken:
-    """As `take`, within a transaction."""
+    """`take`, inside a transaction."""
     name = ""
     if which.lick is not None:
         kept = lick(db, workspace.scope, which.lick)

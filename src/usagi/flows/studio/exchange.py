@@ -42,7 +42,7 @@ def take_document(workspace: Workspace, solo_id: UUID) -> SoloDocument:
 
 
 def recording_reference(db: Db, scope: Scope, recording_id: UUID | None) -> RecordingReference | None:
-    """How a document names its recording."""
+    """The recording as a document names it."""
     sound = None if recording_id is None else recording(db, scope, recording_id)
     if sound is None:
         return None

@@ -9,6 +9,7 @@ import { NarrowingDialog, NarrowingRow } from "./Narrowing";
 import { NeckInput } from "./NeckInput";
 import { PlayButton } from "@/score/PlayButton";
 import { QuoteDialog } from "./QuoteDialog";
+import { useFile } from "@/ui/useFile";
 import { useWidth } from "@/ui/useWidth";
 
 const KEYS: readonly (readonly [string, string])[] = [
@@ -260,23 +261,11 @@ function Nothing({ text }: { text: string }) {
 }
 
 function ImportLick() {
-  const input = useRef<HTMLInputElement>(null);
+  const [field, choose] = useFile("Lick document", ".json,application/json", (file) => void importLick(file));
   return (
     <>
-      <input
-        ref={input}
-        type="file"
-        aria-label="Lick document"
-        accept=".json,application/json"
-        className="sr-only"
-        tabIndex={-1}
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (file) void importLick(file);
-        }}
-      />
-      <button type="button" className="underline underline-offset-4" onClick={() => input.current?.click()}>
+      {field}
+      <button type="button" className="underline underline-offset-4" onClick={choose}>
         Import a lick
       </button>
     </>

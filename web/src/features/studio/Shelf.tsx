@@ -1,7 +1,8 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { Link } from "react-router";
 import { api, type Schemas, sentence, take } from "@/api/client";
 import { InputDialog } from "@/ui/InputDialog";
+import { useFile } from "@/ui/useFile";
 import { Button, Dialog, Field, Key, Menu } from "@/ui/parts";
 import { Miniature } from "./Miniature";
 
@@ -157,7 +158,7 @@ export function Shelf({ onBring }: Props) {
 }
 
 function Bring({ onBring, endings }: { onBring: (file: File | "none") => void; endings: readonly string[] }) {
-  const input = useRef<HTMLInputElement>(null);
+  const [field, choose] = useFile("Recording file", [...endings, "audio/*"].join(","), onBring);
   const [over, setOver] = useState(false);
   return (
     <section
@@ -180,21 +181,9 @@ function Bring({ onBring, endings }: { onBring: (file: File | "none") => void; e
         Drop a file here (WAV, FLAC, OGG, Opus, MP3, M4A, MP4, AIFF and most others, up to 15 minutes). It stays on this
         machine. Copying a recording is a matter of your local law.
       </p>
-      <input
-        ref={input}
-        type="file"
-        aria-label="Recording file"
-        accept={[...endings, "audio/*"].join(",")}
-        className="sr-only"
-        tabIndex={-1}
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (file !== undefined) onBring(file);
-        }}
-      />
+      {field}
       <div className="mt-3 flex flex-wrap gap-2">
-        <Button strong onClick={() => input.current?.click()}>
+        <Button strong onClick={choose}>
           Choose a file
         </Button>
         <Button quiet onClick={() => onBring("none")}>
@@ -208,7 +197,6 @@ function Bring({ onBring, endings }: { onBring: (file: File | "none") => void; e
 
 /** A solo document of ours makes a new solo; if its recording has another ground here, what differs is listed. */
 function ImportDocument() {
-  const input = useRef<HTMLInputElement>(null);
   const [message, setMessage] = useState<string | null>(null);
   const [differing, setDiffering] = useState<{ file: File; solo: string; differences: string[] } | null>(null);
   const open = (solo: string) => location.assign(`/solos/${solo}/notes`);
@@ -229,24 +217,13 @@ function ImportDocument() {
       setMessage(sentence(fault));
     }
   };
+  const [field, choose] = useFile("Solo document", ".json,application/json", (file) => void bring(file, null));
   return (
     <>
-      <input
-        ref={input}
-        type="file"
-        aria-label="Solo document"
-        accept=".json,application/json"
-        className="sr-only"
-        tabIndex={-1}
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = "";
-          if (file) void bring(file, null);
-        }}
-      />
+      {field}
       <p className="mt-3 text-[14px] text-ink-2">
         Or{" "}
-        <button type="button" className="underline underline-offset-4" onClick={() => input.current?.click()}>
+        <button type="button" className="underline underline-offset-4" onClick={choose}>
           import a solo document
         </button>{" "}
         that you exported before.
