@@ -62,6 +62,8 @@ STATUS = {
     "speed-impossible": 422,
     "piece-impossible": 422,
     "ladder-impossible": 422,
+    "plan-impossible": 422,
+    "pack-impossible": 422,
     "sound-refused": 422,
     "sound-missing": 404,
     "backup-refused": 422,

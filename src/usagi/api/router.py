@@ -12,6 +12,7 @@ from usagi.api.licks import anywhere, book, phrases
 from usagi.api.listening import offers
 from usagi.api.notes import fingering, versions, writing
 from usagi.api.players import portraits
+from usagi.api.practice import handout, looping, packs, plan
 from usagi.api.setup import basics, chart, estimates, form, grid, stock_forms, tuning
 from usagi.api.sound import pieces
 from usagi.api.studio import exchange, families, new_solo, shelf
@@ -25,6 +26,7 @@ STAGES = (
     (offers,),
     (findings,),
     (reading,),
+    (plan, looping, handout, packs),  # before the lick book: `/licks/handout` is no lick's id
     (anywhere, book, phrases),
     (portraits,),
     (help,),

@@ -7,14 +7,17 @@ from typing import Literal
 from uuid import UUID, uuid4
 
 from usagi.core.document.elements import Rest
+from usagi.core.document.teaching import OnePhrase, OnPhrase
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.meter.ticks import EIGHTH
 from usagi.core.phrases.simplified import Rule
+from usagi.core.practice.second_ways import RULES, second_ways
 from usagi.flows.editing.changing import commit, load
 from usagi.flows.licks.book import LickWords, keep
 from usagi.flows.licks.indexing import index_stale
 from usagi.flows.notes.versions import make_version
 from usagi.flows.players.cells import count_cells
+from usagi.flows.practice.plan import add_group, change_line, put_remark
 from usagi.flows.studio.exchange import import_json
 from usagi.flows.studio.families import RecordingFacts, describe_recording, family
 from usagi.flows.studio.recordings import bring_recording
@@ -41,6 +44,7 @@ def seed(workspace: Workspace, folder: Path = FOLDER) -> None:
     for row in [row for row in read_shelf(workspace) if row.title == PUPIL]:
         _slip(workspace, make_version(workspace, row.id, f"{PUPIL}, {SLIPS}", ()).solo_id)
     _keep_licks(workspace)
+    _teach(workspace)
 
 
 # Year and setting of each reel, by a part of its title.
@@ -109,3 +113,30 @@ def _slip(workspace: Workspace, solo_id: UUID) -> None:
     rests = tuple(sorted((*loaded.solo.rests, rest), key=lambda one: one.tick))
     slipped = loaded.solo.model_copy(update={"notes": tuple(notes), "rests": rests})
     commit(workspace, loaded, "write it down", solo=slipped)
+
+
+# Remarks of the whole solo: the phrase they belong to, the words, and whether its bends have a second way.
+REMARKS = (
+    ("the lamp is lit", "Third finger bends, with two behind it. If it is too far, slide.", True),
+    ("the tide turns", "The shift is the hard part: look at fret 12 before you leave fret 8. Pick the 15 down.", False),
+    ("home, and out", "Count the rest aloud. The last note is held for two whole bars.", False),
+)
+GROUP = ("the tide turns", 3)  # the last so many notes of a phrase, practised by themselves
+
+
+def _teach(workspace: Workspace) -> None:
+    """The whole solo with a teacher's remarks, and a plan that the teacher changed."""
+    row = next(row for row in read_shelf(workspace) if row.title == WHOLE)
+    solo = load(workspace, row.id).solo
+    ground = load(workspace, row.id).ground
+    phrases = {phrase.name: phrase for phrase in solo.phrases}
+    for name, words, slid in REMARKS:
+        phrase = phrases[name]
+        ways = second_ways(solo, ground, phrase.start, phrase.end, new_id) if slid else []
+        second = next((way.notes for way in ways if way.words == RULES[Rule.NO_BENDS]), ())
+        put_remark(workspace, row.id, None, OnPhrase(phrase=phrase.id), words, second)
+    name, count = GROUP
+    phrase = phrases[name]
+    last = [note for note in solo.notes if phrase.start <= note.tick < phrase.end][-count:]
+    add_group(workspace, row.id, last[0].tick, last[-1].end, "just those three notes")
+    change_line(workspace, row.id, OnePhrase(phrase=phrase.id), {"start": 400, "step": 50, "passes": 3})

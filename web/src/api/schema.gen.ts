@@ -237,6 +237,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/licks/handout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Lick Sheet */
+        get: operations["get_lick_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/licks/handout.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Lick Pdf */
+        get: operations["get_lick_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/licks/near/{span}": {
         parameters: {
             query?: never;
@@ -453,6 +487,23 @@ export interface paths {
         put?: never;
         /** Restore Lick */
         post: operations["restore_lick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/loop-packs/{pack_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Loop Pack */
+        get: operations["get_loop_pack"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1288,6 +1339,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/handout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Handout */
+        get: operations["get_handout"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/handout.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Handout Pdf */
+        get: operations["get_handout_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/hints": {
         parameters: {
             query?: never;
@@ -1350,6 +1435,23 @@ export interface paths {
         get: operations["get_loop"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/loop-packs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Loop Pack */
+        post: operations["post_loop_pack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1620,6 +1722,162 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Plan */
+        get: operations["get_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/plan/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Group */
+        post: operations["post_group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/plan/left-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Left Out */
+        post: operations["post_left_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/plan/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Line */
+        post: operations["post_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/plan/moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Moved */
+        post: operations["post_moved"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/plan/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Settings */
+        post: operations["post_settings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Practice */
+        get: operations["get_practice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/practice/count-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Practice Count In */
+        get: operations["get_practice_count_in"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/practice/piece": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Practice Piece
+         * @description A piece of the mixture; in a longer playing it is as long as it is asked for.
+         */
+        get: operations["get_practice_piece"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/redo": {
         parameters: {
             query?: never;
@@ -1631,6 +1889,40 @@ export interface paths {
         put?: never;
         /** Post Redo */
         post: operations["post_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Remark */
+        post: operations["post_remark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/remarks/deleted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Remark Gone */
+        post: operations["post_remark_gone"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1697,6 +1989,23 @@ export interface paths {
         };
         /** Get Retuning */
         get: operations["get_retuning"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/second-ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Second Ways */
+        get: operations["get_second_ways"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2329,6 +2638,37 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Box */
+        Box: {
+            /**
+             * Dashed
+             * @default false
+             */
+            dashed: boolean;
+            /**
+             * Filled
+             * @default false
+             */
+            filled: boolean;
+            /** Height */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "box";
+            /**
+             * Radius
+             * @default 2
+             */
+            radius: number;
+            /** Width */
+            width: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
         /**
          * Brought
          * @description A recording that is here now. `known` says that its bytes lay here already.
@@ -2371,6 +2711,34 @@ export interface components {
              */
             there: components["schemas"]["LickThere"];
             which: components["schemas"]["LickMeant"];
+        };
+        /** Cautions */
+        Cautions: {
+            /**
+             * Copies
+             * @default Copies and public use of a recording: the law where you are decides.
+             */
+            copies: string;
+            /**
+             * Ears
+             * @default Keep the volume where you can talk over it.
+             */
+            ears: string;
+            /**
+             * Hands
+             * @default Fifteen minutes, then rest the hand. Stop when it hurts; if it goes on hurting, see a professional.
+             */
+            hands: string;
+            /**
+             * Rest
+             * @default Twenty minutes of looping. Put the guitar down for a few minutes.
+             */
+            rest: string;
+            /**
+             * Rest After S
+             * @default 1200
+             */
+            rest_after_s: number;
         };
         /**
          * CellView
@@ -2707,6 +3075,11 @@ export interface components {
             to_chord: boolean;
         };
         /**
+         * Count
+         * @enum {string}
+         */
+        Count: "none" | "clicks" | "spoken";
+        /**
          * Credit
          * @description A claim: who plays what, according to whom, how sure; `picked` settles it over the others of its part.
          */
@@ -2764,6 +3137,29 @@ export interface components {
         CuesRequest: {
             /** Cues */
             cues: components["schemas"]["Cue"][];
+        };
+        /**
+         * Curve
+         * @description A path of absolute M, L, C and Z, as in SVG.
+         */
+        Curve: {
+            /**
+             * Filled
+             * @default false
+             */
+            filled: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "curve";
+            /** Path */
+            path: string;
+            /**
+             * Width
+             * @default 1
+             */
+            width: number;
         };
         /**
          * CurveView
@@ -2854,7 +3250,7 @@ export interface components {
             person: string;
             /**
              * Schema
-             * @default 5
+             * @default 6
              */
             schema: number;
             /** Undoes */
@@ -2868,6 +3264,18 @@ export interface components {
             versions: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Entry
+         * @description A place that the outline names: which page, from 0, and how far down.
+         */
+        Entry: {
+            /** Page */
+            page: number;
+            /** Title */
+            title: string;
+            /** Y */
+            y: number;
         };
         /**
          * Estimate
@@ -2895,7 +3303,7 @@ export interface components {
          * EstimateKind
          * @enum {string}
          */
-        EstimateKind: "beats" | "swing" | "chords" | "offset" | "notes" | "solo";
+        EstimateKind: "beats" | "swing" | "chords" | "offset" | "notes" | "solo" | "pack";
         /**
          * EstimateRequest
          * @description What is to be heard, and between which bars; beats and offset are heard in the whole recording.
@@ -2906,7 +3314,11 @@ export interface components {
              * @default 0
              */
             first_bar: number;
-            kind: components["schemas"]["EstimateKind"];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "beats" | "swing" | "chords" | "offset";
             /**
              * Last Bar
              * @default 10000
@@ -2918,6 +3330,11 @@ export interface components {
              */
             with_offset: boolean;
         };
+        /**
+         * Face
+         * @enum {string}
+         */
+        Face: "reading" | "bold" | "naming";
         /** FactView */
         FactView: {
             /** Rule */
@@ -3034,7 +3451,7 @@ export interface components {
             end: number;
             /** End Second */
             end_second: number;
-            group: components["schemas"]["Group"];
+            group: components["schemas"]["usagi__core__checking__finding__Group"];
             /** Id */
             id: string;
             kind: components["schemas"]["FindingKind"];
@@ -3308,10 +3725,34 @@ export interface components {
         };
         /**
          * Group
-         * @description What the list can be narrowed to.
-         * @enum {string}
+         * @description Notes that the teacher put together, smaller or larger than a phrase: `[start, end)` in ticks.
          */
-        Group: "pitch" | "bends" | "onsets" | "missing" | "bars" | "joins" | "hand" | "chords";
+        "Group-Input": {
+            /** End */
+            end: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "group";
+            /** Start */
+            start: number;
+        };
+        /**
+         * GroupRequest
+         * @description Notes to be practised by themselves: `[start, end)` in ticks.
+         */
+        GroupRequest: {
+            /** End */
+            end: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Start */
+            start: number;
+        };
         /** GroupView */
         GroupView: {
             /** Figures */
@@ -3375,6 +3816,28 @@ export interface components {
          * @enum {string}
          */
         HandSize: "small" | "usual" | "large";
+        /**
+         * Handout
+         * @description All pages of a handout.
+         */
+        Handout: {
+            /** Height */
+            height: number;
+            /** Outline */
+            outline: components["schemas"]["Entry"][];
+            /** Pages */
+            pages: components["schemas"]["SheetPage"][];
+            paper: components["schemas"]["Paper"];
+            /**
+             * Staves
+             * @default []
+             */
+            staves: components["schemas"]["StaffPlace"][];
+            /** Title */
+            title: string;
+            /** Width */
+            width: number;
+        };
         /**
          * Harmonic
          * @description A natural harmonic takes its partial from the fret; the others name it above the fretted note.
@@ -3466,6 +3929,11 @@ export interface components {
             /** Items */
             items: components["schemas"]["QuoteItem"][];
             /**
+             * Over
+             * @default
+             */
+            over: string;
+            /**
              * Speed
              * @default 1000
              */
@@ -3480,6 +3948,11 @@ export interface components {
              * @default
              */
             title: string;
+            /**
+             * Vamp
+             * @default false
+             */
+            vamp: boolean;
         };
         /** HeldView */
         HeldView: {
@@ -3558,6 +4031,19 @@ export interface components {
             cost: number;
             /** Says */
             says: string;
+        };
+        /**
+         * Joined
+         * @description The end of a phrase and the start of the next.
+         */
+        Joined: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "joined";
+            /** Phrase */
+            phrase: string;
         };
         JsonValue: unknown;
         /**
@@ -3655,7 +4141,7 @@ export interface components {
          * Kind
          * @enum {string}
          */
-        Kind: "note" | "rest" | "stack" | "phrase" | "question" | "dynamic" | "swell" | "choice" | "section" | "chord" | "exception" | "anchor" | "cue" | "setting";
+        Kind: "note" | "rest" | "stack" | "phrase" | "question" | "dynamic" | "swell" | "choice" | "remark" | "plan" | "section" | "chord" | "exception" | "anchor" | "cue" | "setting";
         /**
          * Ladder
          * @description Rungs in per mille of the recorded speed, lowest first, and the passes on each.
@@ -3806,6 +4292,72 @@ export interface components {
              */
             solo_id: string;
         };
+        /** Line */
+        Line: {
+            /**
+             * Dashed
+             * @default false
+             */
+            dashed: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "line";
+            /**
+             * Width
+             * @default 0.6
+             */
+            width: number;
+            /** X1 */
+            x1: number;
+            /** X2 */
+            x2: number;
+            /** Y1 */
+            y1: number;
+            /** Y2 */
+            y2: number;
+        };
+        /**
+         * LineChange
+         * @description What of a line becomes otherwise; null leaves it to the plan, what is not named stays.
+         */
+        LineChange: {
+            /** Goal */
+            goal?: number | null;
+            /**
+             * Left Out
+             * @default false
+             */
+            left_out: boolean;
+            /** Level */
+            level?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Passes */
+            passes?: number | null;
+            /** Start */
+            start?: number | null;
+            /** Step */
+            step?: number | null;
+            /** What */
+            what: components["schemas"]["Whole"] | components["schemas"]["OnePhrase"] | components["schemas"]["Joined"] | components["schemas"]["Group-Input"];
+        };
+        /** LineName */
+        LineName: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /** LineRequest */
+        LineRequest: {
+            /** What */
+            what: components["schemas"]["Whole"] | components["schemas"]["OnePhrase"] | components["schemas"]["Joined"] | components["schemas"]["Group-Input"];
+        };
         /**
          * LineView
          * @description A line across the drawing: a fret of the string, or a note where no string is known.
@@ -3929,6 +4481,13 @@ export interface components {
             kind: "meter";
             /** Numerator */
             numerator: number;
+        };
+        /** MoveRequest */
+        MoveRequest: {
+            /** By */
+            by: number;
+            /** What */
+            what: components["schemas"]["Whole"] | components["schemas"]["OnePhrase"] | components["schemas"]["Joined"] | components["schemas"]["Group-Input"];
         };
         /**
          * Moving
@@ -4233,6 +4792,46 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
+        /** OnBar */
+        OnBar: {
+            /** Bar */
+            bar: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bar";
+        };
+        /** OnNote */
+        OnNote: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "note";
+            /** Note */
+            note: string;
+        };
+        /** OnPhrase */
+        OnPhrase: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "phrase";
+            /** Phrase */
+            phrase: string;
+        };
+        /** OnePhrase */
+        OnePhrase: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "phrase";
+            /** Phrase */
+            phrase: string;
+        };
         /**
          * OnsetsRequest
          * @description Taps on the onsets of notes, and the string on which these wait for their frets.
@@ -4344,6 +4943,66 @@ export interface components {
             name: string;
         };
         /**
+         * PackWanted
+         * @description A line of the plan as sound files; levels and key as on the page that one plays from.
+         */
+        PackWanted: {
+            /**
+             * Around
+             * @default false
+             */
+            around: boolean;
+            /** @default none */
+            count: components["schemas"]["Count"];
+            /**
+             * Count In
+             * @default true
+             */
+            count_in: boolean;
+            /** @default flac */
+            format: components["schemas"]["SoundFormat"];
+            /**
+             * Key
+             * @default 0
+             */
+            key: number;
+            /**
+             * Line
+             * @default whole
+             */
+            line: string;
+            /**
+             * Over
+             * @default
+             */
+            over: string;
+            /** Passes */
+            passes?: number | null;
+            /**
+             * Recording
+             * @default 1
+             */
+            recording: number;
+            /** @default a */
+            school: components["schemas"]["School"];
+            style?: components["schemas"]["VampStyle"] | null;
+            /**
+             * Vamp
+             * @default 0
+             */
+            vamp: number;
+            /**
+             * Voice
+             * @default 0
+             */
+            voice: number;
+        };
+        /**
+         * Paper
+         * @enum {string}
+         */
+        Paper: "a4" | "letter";
+        /**
          * Parent
          * @description The document and version that a version of a solo was made from.
          */
@@ -4358,7 +5017,12 @@ export interface components {
          * @description What of a lick is heard: all of it, its skeleton or its ornament alone.
          * @enum {string}
          */
-        Part: "all" | "skeleton" | "ornament";
+        "Part-Input": "all" | "skeleton" | "ornament";
+        /**
+         * Part
+         * @enum {string}
+         */
+        "Part-Output": "speed" | "hand" | "bend" | "length";
         /**
          * PartNote
          * @description A note of another part, as far as it is drawn under the one in hand; seconds are of the recording in hand.
@@ -4541,6 +5205,16 @@ export interface components {
             string: number;
         };
         /**
+         * PlaceSecond
+         * @description Where a tick of the drawing sounds, for the playhead: linear between two of them.
+         */
+        PlaceSecond: {
+            /** Second */
+            second: number;
+            /** Tick */
+            tick: number;
+        };
+        /**
          * PlacedChord
          * @description A chord symbol, `place` ticks after its bar line, sounding `push` ticks earlier.
          */
@@ -4589,6 +5263,135 @@ export interface components {
             title: string;
         };
         /**
+         * PlanEntry
+         * @description A line of the plan as the teacher has it; what is None goes by the plan.
+         *
+         *     `behind` is the key of the line that it stands behind (`core/practice/plan.py`), empty for the first place, and None
+         *     where the phrases put it. `level` overrules the difficulty.
+         */
+        PlanEntry: {
+            /** Behind */
+            behind?: string | null;
+            /** Goal */
+            goal?: number | null;
+            /** Id */
+            id: string;
+            /**
+             * Left Out
+             * @default false
+             */
+            left_out: boolean;
+            /** Level */
+            level?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Passes */
+            passes?: number | null;
+            /** Start */
+            start?: number | null;
+            /** Step */
+            step?: number | null;
+            /** What */
+            what: components["schemas"]["Whole"] | components["schemas"]["OnePhrase"] | components["schemas"]["Joined"] | components["schemas"]["usagi__core__document__teaching__Group"];
+        };
+        /** PlanLineView */
+        PlanLineView: {
+            /** Computed */
+            computed: number;
+            /** End */
+            end: number;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Level */
+            level: number;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: number;
+            /** Own */
+            own: boolean;
+            /** Parts */
+            parts: {
+                [key: string]: number;
+            };
+            /** Passes */
+            passes: number;
+            /** Reasons */
+            reasons: string;
+            /** Remarks */
+            remarks: string[];
+            /** Says */
+            says: string;
+            /** Stair */
+            stair: string;
+            /** Start */
+            start: number;
+            /** Step */
+            step: number;
+            /** Steps */
+            steps: components["schemas"]["StepView"][];
+            /** What */
+            what: components["schemas"]["Whole"] | components["schemas"]["OnePhrase"] | components["schemas"]["Joined"] | components["schemas"]["usagi__core__document__teaching__Group"];
+            /** Where */
+            where: string;
+        };
+        /**
+         * PlanSettings
+         * @description What holds for every line of the plan that says nothing else; speeds in per mille of the recorded speed.
+         */
+        PlanSettings: {
+            /**
+             * Goal
+             * @default 1000
+             */
+            goal: number;
+            /**
+             * Passes
+             * @default 4
+             */
+            passes: number;
+            /**
+             * Start
+             * @default 500
+             */
+            start: number;
+            /**
+             * Step
+             * @default 100
+             */
+            step: number;
+        };
+        /**
+         * PlanView
+         * @description The lines in their order, those that are left out, and every remark.
+         */
+        PlanView: {
+            /**
+             * @default {
+             *       "copies": "Copies and public use of a recording: the law where you are decides.",
+             *       "ears": "Keep the volume where you can talk over it.",
+             *       "hands": "Fifteen minutes, then rest the hand. Stop when it hurts; if it goes on hurting, see a professional.",
+             *       "rest": "Twenty minutes of looping. Put the guitar down for a few minutes.",
+             *       "rest_after_s": 1200
+             *     }
+             */
+            cautions: components["schemas"]["Cautions"];
+            /** Goal */
+            goal: string;
+            /** Left Out */
+            left_out: components["schemas"]["PlanLineView"][];
+            /** Lines */
+            lines: components["schemas"]["PlanLineView"][];
+            /** Remarks */
+            remarks: components["schemas"]["RemarkView"][];
+            settings: components["schemas"]["PlanSettings"];
+        };
+        /**
          * PlayerView
          * @description A player on the list.
          */
@@ -4633,6 +5436,47 @@ export interface components {
             years: number[];
         };
         /**
+         * PracticeView
+         * @description A line of the plan to play from. Frames are those of its loop; `lines` are all that can be chosen instead.
+         */
+        PracticeView: {
+            /**
+             * @default {
+             *       "copies": "Copies and public use of a recording: the law where you are decides.",
+             *       "ears": "Keep the volume where you can talk over it.",
+             *       "hands": "Fifteen minutes, then rest the hand. Stop when it hurts; if it goes on hurting, see a professional.",
+             *       "rest": "Twenty minutes of looping. Put the guitar down for a few minutes.",
+             *       "rest_after_s": 1200
+             *     }
+             */
+            cautions: components["schemas"]["Cautions"];
+            drawing: components["schemas"]["LickDrawing"] | null;
+            /** End */
+            end: number;
+            /** Key */
+            key: string;
+            line: components["schemas"]["PlanLineView"];
+            /** Lines */
+            lines: components["schemas"]["LineName"][];
+            /** Notes */
+            notes: components["schemas"]["SoundingNote"][];
+            /** Places */
+            places: components["schemas"]["PlaceSecond"][];
+            /** Recorded */
+            recorded: boolean;
+            /** Remarks */
+            remarks: components["schemas"]["RemarkView"][];
+            /** Start */
+            start: number;
+            style: components["schemas"]["VampStyle"];
+            /** Tick */
+            tick: number;
+            /** Tune */
+            tune: string;
+            /** Who */
+            who: string;
+        };
+        /**
          * Problem
          * @description What every refusal looks like. `title` is a sentence for a person; `where` holds the place.
          */
@@ -4643,7 +5487,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "scale-unreadable" | "hints-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "search-unreadable" | "lick-changed" | "lick-impossible" | "quote-impossible" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "sound-refused" | "sound-missing" | "backup-refused" | "nobody-waits" | "not-there" | "not-mended" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
+            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "scale-unreadable" | "hints-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "search-unreadable" | "lick-changed" | "lick-impossible" | "quote-impossible" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "plan-impossible" | "pack-impossible" | "sound-refused" | "sound-missing" | "backup-refused" | "nobody-waits" | "not-there" | "not-mended" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
             /** Faults */
             faults?: components["schemas"]["FaultDetail"][] | null;
             /** Now */
@@ -4662,7 +5506,8 @@ export interface components {
         /**
          * Progress
          * @description How far each stage is, 0 to 1. Ground: bars of the solo that the chart reaches; notes: bars written whole;
-         *     analysis: phrases of which a reading is picked; phrases: notes that stand in one.
+         *     analysis: phrases of which a reading is picked; phrases: notes that stand in one; teach: phrases with a
+         *     remark, or with a line of the plan that the teacher changed.
          */
         Progress: {
             /** Analysis */
@@ -4673,6 +5518,8 @@ export interface components {
             notes: number;
             /** Phrases */
             phrases: number;
+            /** Teach */
+            teach: number;
         };
         /** PullOff */
         PullOff: {
@@ -4962,6 +5809,64 @@ export interface components {
                 [key: string]: string | number | null;
             };
         };
+        /**
+         * Remark
+         * @description The teacher's words at a note, a phrase or a bar; `second` is a second way to play it, in notes of its own.
+         */
+        Remark: {
+            /** Id */
+            id: string;
+            /** On */
+            on: components["schemas"]["OnNote"] | components["schemas"]["OnPhrase"] | components["schemas"]["OnBar"];
+            /**
+             * Second
+             * @default []
+             */
+            second: components["schemas"]["Note"][];
+            /** Words */
+            words: string;
+        };
+        /** RemarkGone */
+        RemarkGone: {
+            /** Id */
+            id: string;
+        };
+        /**
+         * RemarkRequest
+         * @description A new remark, or the one of an id in other words.
+         */
+        RemarkRequest: {
+            /** Id */
+            id?: string | null;
+            /** On */
+            on: components["schemas"]["OnNote"] | components["schemas"]["OnPhrase"] | components["schemas"]["OnBar"];
+            /**
+             * Second
+             * @default []
+             */
+            second: components["schemas"]["Note"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * RemarkView
+         * @description A remark, where it belongs, and its second way as it is drawn.
+         */
+        RemarkView: {
+            /** End */
+            end: number;
+            /** Id */
+            id: string;
+            /** On */
+            on: components["schemas"]["OnNote"] | components["schemas"]["OnPhrase"] | components["schemas"]["OnBar"];
+            /** Place */
+            place: string;
+            second: components["schemas"]["LickDrawing"] | null;
+            /** Tick */
+            tick: number;
+            /** Words */
+            words: string;
+        };
         /** RemovedLick */
         RemovedLick: {
             /**
@@ -5072,6 +5977,17 @@ export interface components {
             notes: string[];
             /** Of */
             of: number;
+        };
+        /**
+         * SecondWayView
+         * @description A second way that is offered: what is different, how it is drawn, and its notes, to be kept with a remark.
+         */
+        SecondWayView: {
+            drawing: components["schemas"]["LickDrawing"] | null;
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Words */
+            words: string;
         };
         /**
          * Section
@@ -5186,6 +6102,11 @@ export interface components {
             id: string;
             /** Shown */
             shown: string;
+        };
+        /** SheetPage */
+        SheetPage: {
+            /** Marks */
+            marks: (components["schemas"]["Text"] | components["schemas"]["Line"] | components["schemas"]["Curve"] | components["schemas"]["Box"])[];
         };
         /**
          * SheetRow
@@ -5407,10 +6328,20 @@ export interface components {
              */
             phrases: components["schemas"]["Phrase"][];
             /**
+             * Plan
+             * @default []
+             */
+            plan: components["schemas"]["PlanEntry"][];
+            /**
              * Questions
              * @default []
              */
             questions: components["schemas"]["Question"][];
+            /**
+             * Remarks
+             * @default []
+             */
+            remarks: components["schemas"]["Remark"][];
             /**
              * Rests
              * @default []
@@ -5428,6 +6359,12 @@ export interface components {
              *       "melody": false,
              *       "muted_behind": true,
              *       "player": "",
+             *       "practice": {
+             *         "goal": 1000,
+             *         "passes": 4,
+             *         "start": 500,
+             *         "step": 100
+             *       },
              *       "rig": [],
              *       "scale_length_mm": 648,
              *       "sources": [],
@@ -5513,6 +6450,15 @@ export interface components {
              */
             player: string;
             /**
+             * @default {
+             *       "goal": 1000,
+             *       "passes": 4,
+             *       "start": 500,
+             *       "step": 100
+             *     }
+             */
+            practice: components["schemas"]["PlanSettings"];
+            /**
              * Rig
              * @default []
              */
@@ -5558,6 +6504,11 @@ export interface components {
             wound_kg_m3: number;
         };
         /**
+         * SoundFormat
+         * @enum {string}
+         */
+        SoundFormat: "flac" | "opus" | "mp3" | "wav";
+        /**
          * SoundRequest
          * @description `recorded` is the lick's own sound, as it is; else the program's guitar plays it there, or in all keys.
          */
@@ -5572,8 +6523,13 @@ export interface components {
              * @default false
              */
             clicks: boolean;
+            /**
+             * Over
+             * @default
+             */
+            over: string;
             /** @default all */
-            part: components["schemas"]["Part"];
+            part: components["schemas"]["Part-Input"];
             /**
              * Recorded
              * @default false
@@ -5591,7 +6547,28 @@ export interface components {
              */
             there: components["schemas"]["LickThere"];
             twelve?: components["schemas"]["Order"] | null;
+            /**
+             * Vamp
+             * @default false
+             */
+            vamp: boolean;
             which: components["schemas"]["LickMeant"];
+        };
+        /**
+         * SoundingNote
+         * @description A note, when it is expected, what is said of it and over which chord.
+         */
+        SoundingNote: {
+            /** Chord */
+            chord: string;
+            /** Note */
+            note: string;
+            /** Says */
+            says: string;
+            /** Second */
+            second: number;
+            /** Tick */
+            tick: number;
         };
         /**
          * SoundsLow
@@ -5674,6 +6651,26 @@ export interface components {
             spread_ms: number;
             stroke?: components["schemas"]["Stroke"] | null;
         };
+        /**
+         * StaffPlace
+         * @description Where staff notation of `[start, end)` stands: the page draws it there (docs/architecture.md, Handout).
+         */
+        StaffPlace: {
+            /** End */
+            end: number;
+            /** Height */
+            height: number;
+            /** Page */
+            page: number;
+            /** Start */
+            start: number;
+            /** Width */
+            width: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
         /** Started */
         Started: {
             /**
@@ -5716,6 +6713,18 @@ export interface components {
             position: number;
             /** Start */
             start: number;
+        };
+        /**
+         * StepView
+         * @description A step of a stair: its speed in per mille, said in per cent and in beats a minute.
+         */
+        StepView: {
+            /** Bpm */
+            bpm: string;
+            /** Percent */
+            percent: string;
+            /** Speed */
+            speed: number;
         };
         /** StringGauge */
         StringGauge: {
@@ -5939,6 +6948,48 @@ export interface components {
             words: string;
         };
         /**
+         * Text
+         * @description A line of text, `across` points long; `knocked` whitens the paper behind it, `inverse` is white on a box.
+         */
+        Text: {
+            /**
+             * Across
+             * @default 0
+             */
+            across: number;
+            /**
+             * Anchor
+             * @default start
+             * @enum {string}
+             */
+            anchor: "start" | "middle" | "end";
+            /** @default reading */
+            face: components["schemas"]["Face"];
+            /**
+             * Inverse
+             * @default false
+             */
+            inverse: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "text";
+            /**
+             * Knocked
+             * @default false
+             */
+            knocked: boolean;
+            /** Size */
+            size: number;
+            /** Text */
+            text: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * Texture
          * @description How many notes may sound together.
          * @enum {string}
@@ -6077,6 +7128,11 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /**
+         * VampStyle
+         * @enum {string}
+         */
+        VampStyle: "straight" | "shuffle" | "swing" | "6/8" | "12/8";
         /** VersionOfLick */
         VersionOfLick: {
             /** Version */
@@ -6196,6 +7252,14 @@ export interface components {
             /** Ways */
             ways: components["schemas"]["WayOffer"][];
         };
+        /** Whole */
+        Whole: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "whole";
+        };
         /** WhyView */
         WhyView: {
             /** Facts */
@@ -6247,6 +7311,27 @@ export interface components {
             order: string;
             /** Sections */
             sections: string;
+        };
+        /**
+         * Group
+         * @description What the list can be narrowed to.
+         * @enum {string}
+         */
+        usagi__core__checking__finding__Group: "pitch" | "bends" | "onsets" | "missing" | "bars" | "joins" | "hand" | "chords";
+        /**
+         * Group
+         * @description Notes that the teacher put together, smaller or larger than a phrase: `[start, end)` in ticks.
+         */
+        usagi__core__document__teaching__Group: {
+            /** End */
+            end: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "group";
+            /** Start */
+            start: number;
         };
         /** PlaceView */
         usagi__core__view__notes__PlaceView: {
@@ -7133,6 +8218,122 @@ export interface operations {
             };
         };
     };
+    get_lick_sheet: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+                paper?: components["schemas"]["Paper"];
+                large?: boolean;
+                staff?: boolean;
+                plan?: boolean;
+                lick?: string | null;
+                solo?: string | null;
+                first?: string;
+                last?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handout"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_lick_pdf: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+                paper?: components["schemas"]["Paper"];
+                large?: boolean;
+                staff?: boolean;
+                plan?: boolean;
+                lick?: string | null;
+                solo?: string | null;
+                first?: string;
+                last?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_near_licks: {
         parameters: {
             query?: {
@@ -7821,6 +9022,53 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_loop_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10470,6 +11718,118 @@ export interface operations {
             };
         };
     };
+    get_handout: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+                paper?: components["schemas"]["Paper"];
+                large?: boolean;
+                staff?: boolean;
+                plan?: boolean;
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handout"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_handout_pdf: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+                paper?: components["schemas"]["Paper"];
+                large?: boolean;
+                staff?: boolean;
+                plan?: boolean;
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_hints: {
         parameters: {
             query: {
@@ -10648,6 +12008,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Loop"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_loop_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Estimate"];
                 };
             };
             /** @description Not Found */
@@ -11557,6 +12970,529 @@ export interface operations {
             };
         };
     };
+    get_plan: {
+        parameters: {
+            query?: {
+                hand?: components["schemas"]["HandSize"];
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_group: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_left_out: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_line: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_moved: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_settings: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanSettings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_practice: {
+        parameters: {
+            query?: {
+                line?: string;
+                around?: boolean;
+                hand?: components["schemas"]["HandSize"];
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_practice_count_in: {
+        parameters: {
+            query: {
+                tick: number;
+                speed?: number;
+                recording?: number;
+                voice?: number;
+                vamp?: number;
+                count?: components["schemas"]["Count"];
+                /** @description half steps */
+                key?: number;
+                vamp_style?: components["schemas"]["VampStyle"] | null;
+                /** @description a chord for the vamp instead of the chart */
+                over?: string;
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_practice_piece: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+                /** @description per mille */
+                speed?: number;
+                cents?: number;
+                loop?: boolean;
+                tail?: number;
+                /** @description of a piece in a longer playing */
+                number?: number | null;
+                ticket?: string | null;
+                recording?: number;
+                voice?: number;
+                vamp?: number;
+                count?: components["schemas"]["Count"];
+                /** @description half steps */
+                key?: number;
+                vamp_style?: components["schemas"]["VampStyle"] | null;
+                /** @description a chord for the vamp instead of the chart */
+                over?: string;
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_redo: {
         parameters: {
             query?: {
@@ -11573,6 +13509,120 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["RedoRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_remark: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemarkRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_remark_gone: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemarkGone"];
             };
         };
         responses: {
@@ -11790,6 +13840,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RetuningCard"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_second_ways: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+                hand?: components["schemas"]["HandSize"];
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondWayView"][];
                 };
             };
             /** @description Not Found */

@@ -1,7 +1,9 @@
 import { type ComponentType, useEffect, useState } from "react";
 import { BrowserRouter, Route, Routes } from "react-router";
+import { HandoutPage } from "./HandoutPage";
 import { LicksPage } from "./LicksPage";
 import { PlayersPage } from "./PlayersPage";
+import { PracticePage } from "./PracticePage";
 import { ShelfPage } from "./ShelfPage";
 
 let bench: Promise<{ readonly BenchPage: ComponentType }> | null = null;
@@ -39,6 +41,9 @@ export function App() {
       <Routes>
         <Route path="/" element={<ShelfPage />} />
         <Route path="/licks" element={<LicksPage />} />
+        <Route path="/handout/lick" element={<HandoutPage />} />
+        <Route path="/handout/:soloId" element={<HandoutPage />} />
+        <Route path="/practice/:soloId" element={<PracticePage />} />
         <Route path="/players" element={<PlayersPage />} />
         <Route path="/players/:playerId" element={<PlayersPage />} />
         <Route path="/solos/:soloId" element={<Bench />} />

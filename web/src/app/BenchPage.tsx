@@ -21,6 +21,8 @@ import { GroundPanel } from "@/features/setup/GroundPanel";
 import { putBar } from "@/features/setup/settle";
 import { loopPhrase } from "@/features/sound/commands";
 import { player } from "@/features/sound/player";
+import { followPlan } from "@/features/teach/plan";
+import { TeachPanel } from "@/features/teach/TeachPanel";
 import { Transport } from "@/features/sound/Transport";
 import { LegendDialog } from "@/features/timeline/LegendDialog";
 import { Strip } from "@/features/timeline/Strip";
@@ -41,7 +43,7 @@ import { Header } from "./Header";
 import { useKeyboard } from "./keyboard";
 import { KeysDialog } from "./KeysDialog";
 
-const STAGES: readonly string[] = ["ground", "notes", "check", "analysis", "phrases"];
+const STAGES: readonly string[] = ["ground", "notes", "check", "analysis", "phrases", "teach"];
 
 export function BenchPage() {
   const { soloId = "", stage = "notes" } = useParams();
@@ -119,6 +121,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const check = stage === "check" && earlier === null;
   const reads = stage === "analysis" && earlier === null;
   const cuts = stage === "phrases" && earlier === null;
+  const teaches = stage === "teach" && earlier === null;
   const onKey = useKeyboard(keys, look.pedalArrows);
 
   useLayoutEffect(() => {
@@ -130,9 +133,13 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   useEffect(() => (earlier === null ? followChecking() : undefined), [soloId, earlier]);
   useEffect(() => (earlier === null ? followReading() : undefined), [soloId, earlier]);
   useEffect(() => (earlier === null ? followPhrases() : undefined), [soloId, earlier]);
+  useEffect(() => (earlier === null ? followPlan() : undefined), [soloId, earlier]);
   useLayoutEffect(
-    () => openStage(check ? "check" : reads ? "analysis" : cuts ? "phrases" : setup ? "ground" : "notes"),
-    [check, reads, cuts, setup],
+    () =>
+      openStage(
+        check ? "check" : reads ? "analysis" : cuts ? "phrases" : teaches ? "teach" : setup ? "ground" : "notes",
+      ),
+    [check, reads, cuts, teaches, setup],
   );
   useEffect(() => {
     window.addEventListener("pagehide", hurry);
@@ -148,42 +155,48 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   return (
     <div
       className={`grid h-full grid-cols-[minmax(0,1fr)] overflow-y-auto ${
-        setup
-          ? "grid-rows-[max-content_190px_minmax(360px,1fr)_max-content]"
-          : check || reads || cuts
-            ? "grid-rows-[max-content_minmax(373px,1fr)_max-content_max-content]"
-            : "grid-rows-[max-content_minmax(400px,1fr)_max-content_max-content]"
+        teaches
+          ? "grid-rows-[max-content_minmax(360px,1fr)_max-content_max-content]"
+          : setup
+            ? "grid-rows-[max-content_190px_minmax(360px,1fr)_max-content]"
+            : check || reads || cuts
+              ? "grid-rows-[max-content_minmax(373px,1fr)_max-content_max-content]"
+              : "grid-rows-[max-content_minmax(400px,1fr)_max-content_max-content]"
       }`}
     >
       <Header soloId={soloId} stage={stage} />
-      <div ref={strip} className="relative min-h-0">
-        <Strip
-          onKey={onKey}
-          onPhrase={loopPhrase}
-          onChord={chordChosen}
-          onBarAt={barAt}
-          position={player.position}
-          flipStrings={look.flipStrings}
-          low={setup}
-          withSound={!check && !reads && !cuts}
-          read={reads}
-          atNote={<NoteMenu />}
-        />
-        {chartless && !setup && (
-          <p className="absolute left-[124px] top-[76px] bg-paper px-1 text-[15px] text-ink-2 max-sm:left-9">
-            No chart yet.{" "}
-            <Link className="underline underline-offset-2" to={`/solos/${soloId}/ground`}>
-              Write it in Setup
-            </Link>
-            , and the degrees follow.
-          </p>
-        )}
-        {soundless && (
-          <p role="status" className="absolute left-28 top-28 bg-sheet px-4 py-2 text-[15px]">
-            This document came without its sound. Drop its file on the shelf to add it.
-          </p>
-        )}
-      </div>
+      {teaches ? (
+        <TeachPanel soloId={soloId} />
+      ) : (
+        <div ref={strip} className="relative min-h-0">
+          <Strip
+            onKey={onKey}
+            onPhrase={loopPhrase}
+            onChord={chordChosen}
+            onBarAt={barAt}
+            position={player.position}
+            flipStrings={look.flipStrings}
+            low={setup}
+            withSound={!check && !reads && !cuts}
+            read={reads}
+            atNote={<NoteMenu />}
+          />
+          {chartless && !setup && (
+            <p className="absolute left-[124px] top-[76px] bg-paper px-1 text-[15px] text-ink-2 max-sm:left-9">
+              No chart yet.{" "}
+              <Link className="underline underline-offset-2" to={`/solos/${soloId}/ground`}>
+                Write it in Setup
+              </Link>
+              , and the degrees follow.
+            </p>
+          )}
+          {soundless && (
+            <p role="status" className="absolute left-28 top-28 bg-sheet px-4 py-2 text-[15px]">
+              This document came without its sound. Drop its file on the shelf to add it.
+            </p>
+          )}
+        </div>
+      )}
       <div className={`border-t border-rule bg-sheet ${setup ? "flex min-h-0 flex-col" : ""}`}>
         {chord === null && asked === null && <Trouble />}
         {setup ? (
@@ -201,7 +214,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
             onOpen={(solo, note) => void navigate(`/solos/${solo}/phrases?note=${note}`)}
             onMelody={(solo) => void navigate(`/solos/${solo}/notes`)}
           />
-        ) : narrow ? (
+        ) : teaches ? null : narrow ? (
           <div className="px-4 py-2">{earlier === null ? <Panel bars={false} /> : past}</div>
         ) : (
           <div className="grid min-h-[150px] grid-cols-1 gap-6 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_500px]">
@@ -216,7 +229,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
           </div>
         )}
       </div>
-      <Transport tools={earlier === null && !setup ? <PhoneTools /> : undefined} />
+      <Transport tools={earlier === null && !setup && !teaches ? <PhoneTools /> : undefined} />
       {chord !== null && (
         <ChordDialog
           chordId={chord.id}

@@ -17,6 +17,7 @@ const STAGES = [
   ["check", "Check"],
   ["analysis", "Analysis"],
   ["phrases", "Phrases"],
+  ["teach", "Teach"],
 ] as const;
 
 /** What is open, its stages, where its edits are, and the menus. */

@@ -5,6 +5,7 @@ import { NOTES } from "@/features/notes/commands";
 import { LISTENING } from "@/features/notes/listeningCommands";
 import { PHRASES } from "@/features/phrases/commands";
 import { SOUND } from "@/features/sound/commands";
+import { TEACHING } from "@/features/teach/commands";
 import { type Command, type Commands, table } from "@/score/commands";
 import { openDocument } from "@/score/document";
 import { type Look, setLook, useLook } from "@/score/look";
@@ -90,6 +91,7 @@ export const COMMANDS: Commands = {
   ...CHECKING,
   ...ANALYSIS,
   ...PHRASES,
+  ...TEACHING,
   ...VIEW,
   ...EXPORT,
   ...HELP,

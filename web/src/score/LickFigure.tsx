@@ -14,13 +14,15 @@ type Props = {
   /** The room for it; what needs more is drawn smaller, or scrolls in it. */
   width: number;
   scrolls?: boolean;
+  /** How much larger everything is drawn. */
+  scale?: number;
   /** Notes that are drawn pale: those that a part leaves out. */
   pale?: (one: LaidNote["one"]) => boolean;
 };
 
 /** A lick drawn whole: its chords, the numbers on the strings, its degrees by shape. What the search named stands out. */
-export const LickFigure = memo(function LickFigure({ drawing, width: room, scrolls, pale }: Props) {
-  const width = wideEnough(drawing, room);
+export const LickFigure = memo(function LickFigure({ drawing, width: room, scrolls, scale = 1, pale }: Props) {
+  const width = wideEnough(drawing, room / scale);
   const strings = drawing.strings.length;
   const laid = layFigure(drawing, { width, strings });
   const searched = drawing.notes.some(({ hit }) => hit);
@@ -29,8 +31,8 @@ export const LickFigure = memo(function LickFigure({ drawing, width: room, scrol
     <svg
       role="img"
       aria-label={drawn(said)}
-      width={width}
-      height={laid.height}
+      width={width * scale}
+      height={laid.height * scale}
       viewBox={`0 0 ${width} ${laid.height}`}
       className={scrolls === true ? "max-w-none" : "h-auto max-w-full"}
     >

@@ -68,6 +68,8 @@ const bench = (version: number): Bench =>
       dynamics: [],
       swells: [],
       choices: [],
+      remarks: [],
+      plan: [],
     },
     ground: { settings: {}, anchors: [] },
     strip: { bars: [] },

@@ -26,6 +26,8 @@ const GROUPS = {
   dynamic: "dynamics",
   swell: "swells",
   choice: "choices",
+  remark: "remarks",
+  plan: "plan",
 } as const;
 
 /** Elements after changes; what is not drawn (choices, settings) is passed over. */
@@ -66,6 +68,8 @@ const thingsOf = ({ solo }: Bench): Elements => ({
   dynamics: byId(solo.dynamics),
   swells: byId(solo.swells),
   choices: byId(solo.choices),
+  remarks: byId(solo.remarks),
+  plan: byId(solo.plan),
 });
 
 const older = (versions: Versions, known: Versions): boolean =>

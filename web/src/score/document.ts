@@ -23,6 +23,8 @@ const NOTHING: Elements = {
   dynamics: {},
   swells: {},
   choices: {},
+  remarks: {},
+  plan: {},
 };
 const NO_GRID = new Grid([
   { tick: 0, second: 0 },

@@ -18,6 +18,8 @@ const elements = (notes: Note[], rests: { id: string; tick: number; ticks: numbe
   dynamics: {},
   swells: {},
   choices: {},
+  remarks: {},
+  plan: {},
 });
 type Changes = { changes: Change[]; follows?: Change[] };
 const whole = (made: Changes): Change[] => [...made.changes, ...(made.follows ?? [])];

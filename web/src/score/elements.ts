@@ -1,5 +1,18 @@
 /** The elements of a solo, and an act of the person upon them: what it changes, and what is drawn of its consequences. */
-import type { Change, Choice, Dynamic, Kind, Note, Phrase, Question, Rest, Stack, Swell } from "./types";
+import type {
+  Change,
+  Choice,
+  Dynamic,
+  Kind,
+  Note,
+  Phrase,
+  PlanEntry,
+  Question,
+  Remark,
+  Rest,
+  Stack,
+  Swell,
+} from "./types";
 
 export type Elements = {
   readonly notes: Readonly<Record<string, Note>>;
@@ -10,6 +23,8 @@ export type Elements = {
   readonly dynamics: Readonly<Record<string, Dynamic>>;
   readonly swells: Readonly<Record<string, Swell>>;
   readonly choices: Readonly<Record<string, Choice>>;
+  readonly remarks: Readonly<Record<string, Remark>>;
+  readonly plan: Readonly<Record<string, PlanEntry>>;
 };
 
 const ordered = new WeakMap<Elements["notes"], readonly Note[]>();

@@ -45,7 +45,10 @@ const play = async (key: string, fetched: () => Promise<ArrayBuffer>): Promise<v
   }
 };
 
-type Sound = Omit<Schemas["SoundRequest"], "speed" | "clicks" | "chords" | "part" | "recorded" | "twelve"> &
+type Sound = Omit<
+  Schemas["SoundRequest"],
+  "speed" | "clicks" | "chords" | "part" | "recorded" | "twelve" | "vamp" | "over"
+> &
   Partial<Schemas["SoundRequest"]>;
 
 /** Hear a lick, or stop it when it sounds. */

@@ -43,11 +43,14 @@ const LEAST = 20; // pixels an onset, in which a degree can be read
 export const wideEnough = (drawing: Drawing, width: number): number =>
   Math.max(width, FIGURE.left + FIGURE.right + LEAST * new Set(drawing.notes.map(({ note }) => note.tick)).size);
 
+/** Where a tick of a drawing stands. */
+export const xOf = (drawing: Pick<Drawing, "start" | "end">, width: number, tick: number): number =>
+  FIGURE.left +
+  ((tick - drawing.start) / Math.max(1, drawing.end - drawing.start)) * (width - FIGURE.left - FIGURE.right);
+
 /** Everything of a lick in so many pixels. */
 export const layFigure = (drawing: Drawing, { width, strings }: FigureSize): LaidFigure => {
-  const span = Math.max(1, drawing.end - drawing.start);
-  const inner = width - FIGURE.left - FIGURE.right;
-  const x = (tick: number): number => FIGURE.left + ((tick - drawing.start) / span) * inner;
+  const x = (tick: number): number => xOf(drawing, width, tick);
   const onsets = [...new Set(drawing.notes.map(({ note }) => note.tick))].sort((a, b) => a - b);
   const y = (string: number): number => FIGURE.top + FIGURE.spacing * (string - 1);
   const notes = drawing.notes.map((one): LaidNote => {

@@ -12,6 +12,8 @@ const elements = (dynamics: Dynamic[], swells: Swell[] = []): Elements => ({
   dynamics: Object.fromEntries(dynamics.map((one) => [one.id, one])),
   swells: Object.fromEntries(swells.map((one) => [one.id, one])),
   choices: {},
+  remarks: {},
+  plan: {},
 });
 const after = (act: Act | null) => act?.changes[0]?.after;
 

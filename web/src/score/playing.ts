@@ -59,6 +59,7 @@ export type Player = {
   readonly toggle: () => void;
   readonly stop: () => void;
   readonly setSpeed: (speed: number) => void;
+  readonly setLadder: (ladder: Ladder | null) => void;
   readonly loopOver: (what: Looped, play: boolean) => Promise<void>;
   /** The recording, the writing, or both in one of three ways. */
   readonly setHear: (hear: Hear) => void;

@@ -11,7 +11,7 @@ export type Previewed = Selection & { readonly found: Schemas["Ways"]; readonly 
 /** Another part of the same recording, laid under the one in hand. */
 export type Under = { readonly id: string; readonly notes: readonly Schemas["PartNote"][] };
 
-export type Stage = "ground" | "notes" | "check" | "analysis" | "phrases";
+export type Stage = "ground" | "notes" | "check" | "analysis" | "phrases" | "teach";
 
 export type Shown = {
   readonly stage: Stage;

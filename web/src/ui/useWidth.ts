@@ -1,8 +1,8 @@
 import { type RefObject, useLayoutEffect, useRef, useState } from "react";
 
 /** The width that an element has, as the window changes. */
-export const useWidth = (first: number): [RefObject<HTMLSpanElement | null>, number] => {
-  const box = useRef<HTMLSpanElement>(null);
+export const useWidth = <Box extends HTMLElement = HTMLSpanElement>(first: number): [RefObject<Box | null>, number] => {
+  const box = useRef<Box>(null);
   const [width, setWidth] = useState(first);
   useLayoutEffect(() => {
     const element = box.current;

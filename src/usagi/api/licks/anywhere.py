@@ -81,9 +81,11 @@ class SoundRequest(CarryRequest):
     clicks: bool = False
     chords: bool = False
     part: Part = Part.ALL
+    vamp: bool = False
+    over: Annotated[str, Field(max_length=40)] = ""
 
     def how(self) -> Sounding:
-        return Sounding(self.speed, self.clicks, self.chords, self.part)
+        return Sounding(self.speed, self.clicks, self.chords, self.part, self.vamp, self.over.strip())
 
 
 class QuoteItem(BaseModel):
@@ -109,6 +111,8 @@ class HeardQuote(QuoteBody):
     speed: Annotated[int, Field(ge=250, le=1_250)] = 1_000
     clicks: bool = True
     chords: bool = False
+    vamp: bool = False
+    over: Annotated[str, Field(max_length=40)] = ""
 
 
 class SavedQuote(BaseModel):
@@ -159,7 +163,7 @@ def post_quote(workspace: TheWorkspace, reader: TheReader, body: QuoteBody) -> Q
 
 @router.post("/quote/sound", response_class=Response)
 def post_quote_sound(workspace: TheWorkspace, body: HeardQuote) -> Response:
-    how = Sounding(body.speed, body.clicks, body.chords)
+    how = Sounding(body.speed, body.clicks, body.chords, vamp=body.vamp, over=body.over.strip())
     return wav(quotes.hear_quote(workspace, body.request(), how))
 
 

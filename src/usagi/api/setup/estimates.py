@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 from uuid import UUID
 
 from fastapi import APIRouter
@@ -20,7 +20,7 @@ Bar = Annotated[int, Field(ge=0, le=10_000)]
 class EstimateRequest(BaseModel):
     """What is to be heard, and between which bars; beats and offset are heard in the whole recording."""
 
-    kind: EstimateKind
+    kind: Literal[EstimateKind.BEATS, EstimateKind.SWING, EstimateKind.CHORDS, EstimateKind.OFFSET]
     first_bar: Bar = 0
     last_bar: Bar = 10_000
     with_offset: bool = True  # reckon with how far the recording lies off

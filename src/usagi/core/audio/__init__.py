@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 RATE_HZ = 48_000
+SLOWEST, FASTEST = 250, 1_250  # speeds that are played, per mille of the recorded one
 
 Sound: TypeAlias = NDArray[np.float32]
 Stored: TypeAlias = NDArray[np.int16]

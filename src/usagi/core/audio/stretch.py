@@ -20,7 +20,7 @@ import scipy.signal
 import soxr
 from numpy.typing import NDArray
 
-from usagi.core.audio import RATE_HZ, Sound
+from usagi.core.audio import FASTEST, RATE_HZ, SLOWEST, Sound
 from usagi.core.audio.levels import LOOK_S, fade_gain, limited
 from usagi.core.audio.onsets import Frames, onsets
 from usagi.core.audio.vocoder import Band, Report, stretched, unreported
@@ -31,7 +31,6 @@ LEAD_S: Final = 4.0
 SHORTEST_LEAD_S, LONGEST_PIECE_LEAD_S = 0.6, 2.4
 SEAM_S: Final = 0.005
 LIMIT: Final = 2 * round(LOOK_S * RATE_HZ)  # frames either side that decide how far a place is limited
-SLOWEST, FASTEST = 250, 1_250  # per mille of the recorded speed
 MOST_CENTS: Final = 200
 ENGINE: Final = "anchored vocoder, rev 4"  # part of the key of every cached piece: raise it when the sound changes
 

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from usagi.core.document.elements import Note, ReadingChoice, Rest
 from usagi.core.document.solo import Ground, Solo
+from usagi.core.document.teaching import OnBar, OnePhrase, OnNote, OnPhrase
 from usagi.core.document.techniques import Sure
 
 _Pairs = NDArray[np.int64]
@@ -67,24 +68,26 @@ def _covered(spans: _Pairs, edges: _Pairs) -> list[int]:
 @dataclass(frozen=True, slots=True)
 class Progress:
     """How far each stage is, 0 to 1. Ground: bars of the solo that the chart reaches; notes: bars written whole;
-    analysis: phrases of which a reading is picked; phrases: notes that stand in one."""
+    analysis: phrases of which a reading is picked; phrases: notes that stand in one; teach: phrases with a
+    remark, or with a line of the plan that the teacher changed."""
 
     ground: float
     notes: float
     analysis: float
     phrases: float
+    teach: float
 
 
 def progress(bars: list[BarCoverage], solo: Solo, ground: Ground) -> Progress:
     """The stages' lines, from the fill of the solo's bars and what was picked."""
     picked = {choice.phrase for choice in solo.choices if isinstance(choice, ReadingChoice)}
     read = len(picked) / len(solo.phrases) if solo.phrases else 0.0
-    cut = _cut(solo)
+    cut, taught = _cut(solo), _taught(solo, ground)
     if not bars:
-        return Progress(0.0, 0.0, read, cut)
+        return Progress(0.0, 0.0, read, cut, taught)
     reached = ground.timeline.played
     charted = sum(bar.bar in reached or bar.bar == 0 for bar in bars) if reached else 0
-    return Progress(charted / len(bars), sum(bar.filled >= 1 for bar in bars) / len(bars), read, cut)
+    return Progress(charted / len(bars), sum(bar.filled >= 1 for bar in bars) / len(bars), read, cut, taught)
 
 
 def _cut(solo: Solo) -> float:
@@ -92,6 +95,28 @@ def _cut(solo: Solo) -> float:
     onsets = [note.tick for note in solo.notes]
     inside = sum(bisect_left(onsets, phrase.end) - bisect_left(onsets, phrase.start) for phrase in solo.phrases)
     return inside / len(onsets) if onsets else 0.0
+
+
+def _taught(solo: Solo, ground: Ground) -> float:
+    """The share of phrases with a remark in them, or a line of the plan that the teacher changed."""
+    if not solo.phrases:
+        return 0.0
+    ticks = {note.id: note.tick for note in solo.notes}
+    done = {one.what.phrase for one in solo.plan if isinstance(one.what, OnePhrase)}
+    for remark in solo.remarks:
+        match remark.on:
+            case OnPhrase(phrase=phrase):
+                done.add(phrase)
+                continue
+            case OnNote(note=note):
+                start = ticks.get(note)
+                end = start
+            case OnBar(bar=number):
+                bar = ground.timeline.bars.number(number)
+                start, end = (None, None) if bar is None else (bar.tick, bar.end - 1)
+        if start is not None and end is not None:
+            done |= {one.id for one in solo.phrases if one.start <= end and start < one.end}
+    return sum(one.id in done for one in solo.phrases) / len(solo.phrases)
 
 
 def next_step(coverages: list[BarCoverage], open_questions: int) -> str:

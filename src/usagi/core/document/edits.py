@@ -19,12 +19,13 @@ from usagi.core.chart.model import ChartBar, ChartException, Id, PlacedChord, Se
 from usagi.core.document.elements import Choice, Dynamic, ElementImpossible, Note, Phrase, Question, Rest, Stack, Swell
 from usagi.core.document.faults import explain
 from usagi.core.document.solo import Anchor, Cue, Ground, GroundSettings, Solo, SoloSettings
+from usagi.core.document.teaching import PlanEntry, Remark
 from usagi.core.errors import UsagiError
 from usagi.core.values import Value
 
 # 1: changes only. 2: what follows is the core's and stands beside them. 3: waivers. 4: roles, and words for phrases.
-# 5: melodies, and the licks of a quote.
-EDIT_SCHEMA = 5
+# 5: melodies, and the licks of a quote. 6: remarks, and the plan.
+EDIT_SCHEMA = 6
 
 
 class EditConflict(UsagiError):
@@ -57,6 +58,8 @@ class Kind(StrEnum):
     DYNAMIC = "dynamic"
     SWELL = "swell"
     CHOICE = "choice"
+    REMARK = "remark"
+    PLAN = "plan"
     SECTION = "section"
     CHORD = "chord"
     EXCEPTION = "exception"
@@ -85,7 +88,7 @@ def upgraded(edit: Mapping[str, Any], schema: int) -> dict[str, Any]:
     tree = dict(edit)
     if schema == 1:
         tree, schema = {**tree, "follows": []}, 2
-    schema = max(schema, EDIT_SCHEMA)  # 3 and 4 only added kinds of choices, 5 settings with defaults
+    schema = max(schema, EDIT_SCHEMA)  # 3 and 4 added kinds of choices, 5 settings with defaults, 6 both
     return tree | {"schema": schema}
 
 
@@ -142,6 +145,8 @@ SOLO_ELEMENTS: dict[Kind, str] = {
     Kind.DYNAMIC: "dynamics",
     Kind.SWELL: "swells",
     Kind.CHOICE: "choices",
+    Kind.REMARK: "remarks",
+    Kind.PLAN: "plan",
 }
 GROUND_ELEMENTS: dict[Kind, str] = {
     Kind.SECTION: "sections",
@@ -158,6 +163,8 @@ _TYPES: dict[Kind, TypeAdapter[Any]] = {
     Kind.DYNAMIC: TypeAdapter(Dynamic),
     Kind.SWELL: TypeAdapter(Swell),
     Kind.CHOICE: TypeAdapter(Choice),
+    Kind.REMARK: TypeAdapter(Remark),
+    Kind.PLAN: TypeAdapter(PlanEntry),
     Kind.SECTION: TypeAdapter(Section),
     Kind.EXCEPTION: TypeAdapter(ChartException),
     Kind.ANCHOR: TypeAdapter(Anchor),
@@ -232,7 +239,7 @@ def put_together(content: Content) -> Solo | Ground:
         parts[name] = tuple(sorted(parts[name], key=attrgetter("tick", "id")))
     for name in ("phrases", "questions", "swells"):
         parts[name] = tuple(sorted(parts[name], key=attrgetter("start", "id")))
-    for name in ("stacks", "choices"):
+    for name in ("stacks", "choices", "remarks", "plan"):
         parts[name] = tuple(sorted(parts[name], key=lambda element: str(element.id)))
     return Solo(settings=content.settings, **parts)
 

@@ -30,6 +30,7 @@ from usagi.core.document.frets import taken_along
 from usagi.core.document.joins import agrees, fitting, sources
 from usagi.core.document.lengths import with_length
 from usagi.core.document.solo import Ground, Solo, SoloSettings
+from usagi.core.document.teaching import Joined, OnBar, OnePhrase, OnNote, OnPhrase, PlanEntry, Remark
 
 NewElementId = Callable[[Kind], str]
 Elements = dict[Kind, dict[str, Any]]
@@ -70,6 +71,7 @@ def what_follows(
         draft.stacks_form()
         draft.phrases_give_way()
         draft.techniques_fit()
+        draft.remarks_stay()
     _end_stacks(draft.now)
     _drop_names(draft.now)
     return Following(tuple(draft.changes()), tuple(draft.messages))
@@ -228,6 +230,26 @@ class _Draft:
                     del phrases[old.id]
                     self.messages.append(f"{name} lay under the new one and was removed.")
 
+    # -- remarks -----------------------------------------------------------------------------------------------
+
+    def remarks_stay(self) -> None:
+        """A remark outlives what it was about: it moves to the bar where that was."""
+        remarks: dict[str, Remark] = self.now[Kind.REMARK]
+        for remark in list(remarks.values()):
+            match remark.on:
+                case OnNote(note=note) if note not in self.notes and (was := self.was(note)) is not None:
+                    tick = was.tick
+                case OnPhrase(phrase=phrase) if phrase not in self.now[Kind.PHRASE]:
+                    gone = self.before.elements[Kind.PHRASE].get(phrase)
+                    if gone is None:
+                        continue
+                    tick = gone.start
+                case _:
+                    continue
+            bar = self.ground.timeline.bars.at(tick).number
+            remarks[remark.id] = remark.model_copy(update={"on": OnBar(bar=max(0, bar))})
+            self.messages.append(f"The remark “{remark.words}” belongs to bar {bar} now.")
+
     # -- techniques --------------------------------------------------------------------------------------------
 
     def techniques_fit(self) -> None:
@@ -291,7 +313,7 @@ def _end_stacks(elements: Elements) -> None:
 
 
 def _drop_names(elements: Elements) -> None:
-    """Choices go with what they are about: pins, roles and waivers with notes, picks with phrases. Questions stay."""
+    """Choices and lines of the plan go with the notes or the phrases that they are about. Questions stay."""
     notes, phrases = elements[Kind.NOTE], elements[Kind.PHRASE]
     choices: dict[str, Any] = elements[Kind.CHOICE]
     for choice in list(choices.values()):
@@ -307,6 +329,16 @@ def _drop_names(elements: Elements) -> None:
             or (isinstance(choice, WaiverChoice) and not all(note in notes for note in choice.notes))
         ):
             del choices[choice.id]
+    remarks: dict[str, Remark] = elements[Kind.REMARK]
+    for remark in list(remarks.values()):
+        if (isinstance(remark.on, OnNote) and remark.on.note not in notes) or (
+            isinstance(remark.on, OnPhrase) and remark.on.phrase not in phrases
+        ):
+            del remarks[remark.id]
+    plan: dict[str, PlanEntry] = elements[Kind.PLAN]
+    for entry in list(plan.values()):
+        if isinstance(entry.what, OnePhrase | Joined) and entry.what.phrase not in phrases:
+            del plan[entry.id]
     questions: dict[str, Question] = elements[Kind.QUESTION]
     for question in list(questions.values()):
         left = tuple(note for note in question.notes if note in notes)

@@ -21,6 +21,7 @@ from usagi.core.document.elements import (
     WaiverChoice,
 )
 from usagi.core.document.solo import Ground, Solo, SoloSettings
+from usagi.core.document.teaching import Joined, OnePhrase, OnNote, OnPhrase
 from usagi.core.document.techniques import Harmonic
 from usagi.core.errors import UsagiError
 from usagi.core.fretboard.places import HUNDREDTHS
@@ -209,9 +210,26 @@ def _references_exist(solo: Solo) -> None:
         if named:
             raise RuleBroken("A choice names something that is no longer there.", id=choice.id)
     _one_choice_each(solo)
+    for remark in solo.remarks:
+        if (isinstance(remark.on, OnNote) and remark.on.note not in notes) or (
+            isinstance(remark.on, OnPhrase) and remark.on.phrase not in phrases
+        ):
+            raise RuleBroken("A remark names something that is no longer there.", id=remark.id)
+    _plan_holds(solo, phrases)
     for question in solo.questions:
         if set(question.notes) - notes:
             raise RuleBroken("A question names a note that is no longer there.", id=question.id)
+
+
+def _plan_holds(solo: Solo, phrases: set[str]) -> None:
+    """Every line of the plan is about something that is there, and about another thing than the others."""
+    seen = set()
+    for entry in solo.plan:
+        if isinstance(entry.what, OnePhrase | Joined) and entry.what.phrase not in phrases:
+            raise RuleBroken("The plan names a phrase that is no longer there.", id=entry.id)
+        if entry.what in seen:
+            raise RuleBroken("The plan has this line already.", id=entry.id)
+        seen.add(entry.what)
 
 
 def _one_choice_each(solo: Solo) -> None:

@@ -20,6 +20,7 @@ from usagi.core.document.elements import (
     Swell,
     Tick,
 )
+from usagi.core.document.teaching import PlanEntry, PlanSettings, Remark
 from usagi.core.document.techniques import MOST_FRET
 from usagi.core.errors import UsagiError
 from usagi.core.fretboard.places import HUNDREDTHS
@@ -112,6 +113,7 @@ class SoloSettings(Value):
     parent: Parent | None = None
     melody: bool = False  # the tune's own line, which solos on this ground are held against
     sources: Annotated[tuple[Source, ...], Field(max_length=100)] = ()  # the licks of a quote, in the order played
+    practice: PlanSettings = PlanSettings()
 
     @property
     def highest_fret(self) -> int:
@@ -139,6 +141,8 @@ class Solo(Value):
     dynamics: tuple[Dynamic, ...] = ()
     swells: tuple[Swell, ...] = ()
     choices: tuple[Choice, ...] = ()
+    remarks: tuple[Remark, ...] = ()
+    plan: tuple[PlanEntry, ...] = ()
 
 
 class Anchor(Value):

@@ -10,7 +10,7 @@ from enum import StrEnum
 from math import inf
 
 from usagi.core.document.solo import SoloSettings
-from usagi.core.fretboard.bending import push
+from usagi.core.fretboard.bending import Push, push
 from usagi.core.fretboard.places import open_pitch
 from usagi.core.fretboard.tension import USUAL, Gauge
 
@@ -113,17 +113,39 @@ def bend_trouble(hand: Hand, settings: SoloSettings, string: int, fret: int, qua
     """
     if fret == 0:
         return "an open string has no finger behind it to bend it"
-    gauge = gauge_of(settings, string)
-    wanted = push(
-        gauge,
-        settings.scale_length_mm / 1_000,
-        open_pitch(string, settings.tuning, 0),
-        fret + settings.capo,
-        quarters / 2,
-    )
+    wanted = _push(settings, string, fret, quarters)
     if wanted.aside_mm > hand.push_mm:
         return f"the string would have to go about {wanted.aside_mm:.0f} mm aside, further than this hand pushes it"
     if wanted.force_n > hand.push_n:
         near = " so near the nut" if fret + settings.capo <= 3 else ""
         return f"the string resists with about {wanted.force_n:.0f} newtons{near}"
     return None
+
+
+def bend_share(hand: Hand, settings: SoloSettings, string: int, fret: int, quarters: int) -> float:
+    """What a bend takes of all that this hand can do, the greater of its distance and its force; an estimate.
+
+    Parameters
+    ----------
+    hand, settings, string, fret, quarters : as in `bend_trouble`.
+
+    >>> bend_share(HANDS[HandSize.USUAL], SoloSettings(), 2, 15, 4) < bend_share(
+    ...     HANDS[HandSize.USUAL], SoloSettings(), 2, 2, 4)
+    True
+    """
+    if quarters <= 0:
+        return 0.0
+    if fret == 0:
+        return inf
+    wanted = _push(settings, string, fret, quarters)
+    return max(wanted.aside_mm / hand.push_mm, wanted.force_n / hand.push_n)
+
+
+def _push(settings: SoloSettings, string: int, fret: int, quarters: int) -> Push:
+    return push(
+        gauge_of(settings, string),
+        settings.scale_length_mm / 1_000,
+        open_pitch(string, settings.tuning, 0),
+        fret + settings.capo,
+        quarters / 2,
+    )

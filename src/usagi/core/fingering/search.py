@@ -72,6 +72,7 @@ class Way:
     cost: float
     shifts: tuple[Shift, ...]
     troubles: tuple[tuple[int, str], ...]  # ticks of what no hand plays, and why
+    costs: tuple[tuple[int, float], ...] = ()  # by tick, of what is held there and of getting to it
 
     @property
     def position(self) -> int:
@@ -151,11 +152,13 @@ class Search:
         places = []
         cost = 0.0
         shifts = []
+        costs = []
         for i, (event, shapes, at) in enumerate(zip(self.events, self.shapes, path, strict=True)):
             position = int(shapes.positions[at])
-            cost += float(shapes.costs[at])
+            own = float(shapes.costs[at]) + (float(self.moves[i - 1][path[i - 1], at]) if i else 0.0)
+            cost += own
+            costs.append((event.tick, own))
             if i:
-                cost += float(self.moves[i - 1][path[i - 1], at])
                 before = int(self.shapes[i - 1].positions[path[i - 1]])
                 if before != position:
                     time_s = event.second - self.events[i - 1].second
@@ -168,7 +171,7 @@ class Search:
                 finger = None if one.outside else finger_at(position, int(fret))
                 places.append(Fingered(one.note, int(string), round(float(fret) * HUNDREDTHS), finger, position))
         troubles = tuple((e.tick, s.trouble) for e, s in zip(self.events, self.shapes, strict=True) if s.trouble)
-        return Way(tuple(places), round(cost, 3), tuple(shifts), troubles)
+        return Way(tuple(places), round(cost, 3), tuple(shifts), troubles, tuple(costs))
 
     def ways(self) -> list[Way]:
         """The best way and up to two that differ from it, and from one another, in kind; the cheapest first."""

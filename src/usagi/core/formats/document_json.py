@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
-from usagi.core.document.edits import put_together, take_apart
+from usagi.core.document.edits import GROUND_ELEMENTS, SOLO_ELEMENTS, put_together, take_apart
 from usagi.core.document.faults import explain
 from usagi.core.document.rules import check_solo
 from usagi.core.document.solo import Ground, Solo
@@ -19,8 +19,8 @@ from usagi.core.formats.json_text import DocumentUnreadable, json_tree
 from usagi.core.values import Value
 
 # 2: the density of wound strings and the tuning that a set is strung for. 3: waivers. 4: roles and words for phrases.
-# 5: melodies, and the licks of a quote.
-SCHEMA = 5
+# 5: melodies, and the licks of a quote. 6: remarks, and the plan.
+SCHEMA = 6
 
 
 class DocumentTooNew(UsagiError):
@@ -38,7 +38,7 @@ class RecordingReference(Value):
 
 
 class SoloDocument(Value):
-    schema_: Annotated[Literal[5], Field(alias="schema")] = 5
+    schema_: Annotated[Literal[6], Field(alias="schema")] = 6
     tune: Annotated[str, Field(max_length=200)] = ""
     recording: RecordingReference | None = None
     ground: Ground
@@ -96,9 +96,9 @@ def document_schema() -> dict[str, Any]:
 
 def _ids_once(document: SoloDocument) -> None:
     solo, ground = document.solo, document.ground
-    for name in ("notes", "rests", "stacks", "phrases", "questions", "dynamics", "swells", "choices"):
+    for name in SOLO_ELEMENTS.values():
         _once(f"solo.{name}", [element.id for element in getattr(solo, name)])
-    for name in ("anchors", "sections", "exceptions", "cues"):
+    for name in GROUND_ELEMENTS.values():
         _once(f"ground.{name}", [element.id for element in getattr(ground, name)])
 
 

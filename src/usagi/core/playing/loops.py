@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from usagi.core.audio import RATE_HZ
 from usagi.core.document.elements import Phrase
 from usagi.core.document.solo import Ground, Solo
+from usagi.core.meter.counting import spoken_beat
 
 LEAD_S = 0.03  # the first frame lies this far before the bar line or the onset
 
@@ -26,6 +27,7 @@ class CountIn:
     """Seconds of the clicks from the start of the count-in, whether high, and its length, at the speed that sounds."""
 
     at_s: tuple[tuple[float, bool], ...]
+    beats: tuple[int, ...]  # what is counted on each
     length_s: float
 
 
@@ -34,6 +36,23 @@ def whole_bars(phrase: Phrase, ground: Ground) -> tuple[int, int]:
     bars = ground.timeline.bars
     last = bars.at(phrase.end - 1)
     return bars.at(phrase.start).tick, last.end
+
+
+def whole_pulses(tick: int, end_tick: int, ground: Ground) -> tuple[int, int]:
+    """A span as whole pulses: from the pulse at or before it to the end of the one that holds its last tick."""
+    bars = ground.timeline.bars
+    _, start, _ = bars.at(tick).pulse_at(tick)
+    _, last, length = bars.at(end_tick - 1).pulse_at(end_tick - 1)
+    return start, last + length
+
+
+def with_half_bars(tick: int, end_tick: int, ground: Ground) -> tuple[int, int]:
+    """A span with half a bar before it and half a bar after it, to the nearest pulse within each half."""
+    bars = ground.timeline.bars
+    before, after = bars.at(tick - 1), bars.at(end_tick)
+    start = min(p for _, p in before.pulse_ticks() if p >= min(tick, before.end) - before.ticks / 2)
+    ends = [p for _, p in after.pulse_ticks() if p <= end_tick + after.ticks / 2] or [after.tick]
+    return min(start, tick), max(end_tick, ends[-1])
 
 
 def loop_span(solo: Solo, ground: Ground, tick: int, end_tick: int) -> Loop:
@@ -57,12 +76,17 @@ def loop_span(solo: Solo, ground: Ground, tick: int, end_tick: int) -> Loop:
 
 
 def count_in(ground: Ground, tick: int, *, speed_permille: int) -> CountIn:
-    """One bar of clicks before `tick`: the meter there, a click on every pulse, the first higher, at that speed."""
+    """One bar of clicks before `tick`: the meter there, a click on every pulse, beat 1 higher, at that speed.
+
+    Before a tick within a bar it starts at the same place of a bar, so that beat 1 stays where it is.
+    """
     bar = ground.timeline.bars.at(tick)
     speed = speed_permille / 1_000
     per_tick = (ground.grid.second(tick + bar.meter.bar_ticks) - ground.grid.second(tick)) / bar.meter.bar_ticks / speed
-    starts = bar.meter.pulse_starts
+    into = tick - bar.counted_from
+    starts = sorted(((start - into) % bar.meter.bar_ticks, i) for i, start in enumerate(bar.meter.pulse_starts))
     return CountIn(
-        at_s=tuple((start * per_tick, i == 0) for i, start in enumerate(starts)),
+        at_s=tuple((start * per_tick, i == 0) for start, i in starts),
+        beats=tuple(spoken_beat(bar.meter, i + 1) for _, i in starts),
         length_s=bar.meter.bar_ticks * per_tick,
     )

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import io
-import wave
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
@@ -19,7 +18,8 @@ from usagi.core.phrases.simplified import Rule, simplify, targets, without_targe
 from usagi.core.values import Value
 from usagi.core.view.licks import LickDrawing, view_drawn
 from usagi.flows.licks.pieces import Taken, Which, take
-from usagi.flows.sound.pieces import Hear, PieceImpossible, Source, sounded, wav_bytes
+from usagi.flows.sound.mixing import Count, Mix, mixed
+from usagi.flows.sound.pieces import Hear, PieceImpossible, Source, pcm_of, sounded, wav_bytes
 from usagi.flows.sound.pieces import Piece as SoundPiece
 from usagi.flows.workspace import NotThere, Workspace, new_id
 from usagi.store.database import transaction
@@ -27,6 +27,7 @@ from usagi.store.recordings import recording
 
 BEFORE_S, AFTER_S = 0.05, 0.35  # what sounds around a lick
 LONGEST_S = 300.0
+VAMP_LEVEL = 0.8
 AT_ONCE = 50 * RATE_HZ  # frames of one piece
 
 
@@ -102,12 +103,15 @@ def drawing_of(piece: Piece, reader: Reader) -> LickDrawing:
 
 @dataclass(frozen=True, slots=True)
 class Sounding:
-    """How a lick is heard: by the recording it comes from, or by the program's own guitar."""
+    """How a lick is heard: by the recording it comes from, or by the program's own guitar; then with a vamp when asked,
+    over its chords or over one chord."""
 
     speed_permille: int = 1_000
     clicks: bool = False
     chords: bool = False
     part: Part = Part.ALL
+    vamp: bool = False
+    over: str = ""
 
 
 def recorded(workspace: Workspace, which: Which, how: Sounding) -> bytes:
@@ -148,20 +152,29 @@ def voice_of(workspace: Workspace, piece: Piece, key: str, how: Sounding) -> byt
         piece = Piece(without_targets(piece.solo, piece.ground), piece.ground)
     source = Source(None, piece.solo, piece.ground, key, f"{key} {how.part}")
     end = piece.ground.grid.second(piece.ground.timeline.bars.end_tick) + AFTER_S
-    return _wav(workspace, source, 0.0, end, how, Hear.CHORDS if how.chords else Hear.WRITING)
+    if not how.vamp:
+        return _wav(workspace, source, 0.0, end, how, Hear.CHORDS if how.chords else Hear.WRITING)
+    count = Count.CLICKS if how.clicks else Count.NONE
+    mix = Mix(recording=0.0, voice=1.0, vamp=VAMP_LEVEL, count=count, over=how.over)
+    return _joined(0.0, end, how, lambda wanted: mixed(workspace, source, wanted, mix))
 
 
 def _wav(workspace: Workspace, source: Source, start_s: float, end_s: float, how: Sounding, hear: Hear) -> bytes:
+    def play(wanted: SoundPiece) -> bytes:
+        return sounded(workspace, source, replace(wanted, clicks=how.clicks, hear=hear))
+
+    return _joined(start_s, end_s, how, play)
+
+
+def _joined(start_s: float, end_s: float, how: Sounding, play: Callable[[SoundPiece], bytes]) -> bytes:
+    """Pieces that are played one after the other, as one WAV file."""
     check_speed(how.speed_permille, 0.0)
     if (end_s - start_s) * 1_000 / how.speed_permille > LONGEST_S:
         raise PieceImpossible(f"That is longer than {LONGEST_S / 60:.0f} minutes: take fewer bars, or a higher speed.")
     first, last = round(start_s * RATE_HZ), round(end_s * RATE_HZ)
     parts = []
     for at in range(first, last, AT_ONCE):
-        wanted = SoundPiece(at, min(last, at + AT_ONCE), how.speed_permille, clicks=how.clicks, hear=hear)
-        with wave.open(io.BytesIO(sounded(workspace, source, wanted))) as file:
-            channels = file.getnchannels()
-            parts.append(np.frombuffer(file.readframes(file.getnframes()), "<i2").reshape(-1, channels))
+        parts.append(pcm_of(play(SoundPiece(at, min(last, at + AT_ONCE), how.speed_permille))))
     return wav_bytes(np.concatenate(parts))
 
 

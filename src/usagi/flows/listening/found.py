@@ -23,6 +23,7 @@ class EstimateKind(StrEnum):
     OFFSET = "offset"
     NOTES = "notes"
     SOLO = "solo"
+    PACK = "pack"  # made, not heard
 
 
 class PaceFound(Value):

@@ -33,6 +33,7 @@ from usagi.flows.listening.found import (
     offset_found,
 )
 from usagi.flows.listening.hearing import frames_between, hear, heard_before, key_of
+from usagi.flows.practice.packs import PackWanted, make_pack
 from usagi.flows.sound.pieces import Source, frames_of, source_of
 from usagi.flows.sound.renders import NobodyWaits
 from usagi.flows.workspace import NotThere, Workspace
@@ -176,6 +177,8 @@ def _heard(workspace: Workspace, row: stored.EstimateRow, report: Report) -> Fou
     if row.recording_id is not None:
         return hear_recording(workspace, row.recording_id, EstimateKind(row.kind), report)
     assert row.solo_id is not None
+    if row.kind == EstimateKind.PACK:
+        return make_pack(workspace, row.solo_id, row.id, PackWanted.model_validate(row.asked), report)
     with transaction(workspace.pool) as db:
         source = source_of(db, workspace, row.solo_id)
     first, last = int(row.asked.get("first_bar", 0)), int(row.asked.get("last_bar", 0))

@@ -120,42 +120,47 @@ def piece(
 
     Raises : PieceImpossible, SpeedImpossible, NotThere.
     """
-    check_speed(wanted.speed_permille, wanted.cents)
     until = wanted.end
-    if wanted.end <= wanted.start:
-        raise PieceImpossible("A piece of sound ends after it starts.")
-    if wanted.number is not None:
+    if wanted.number is not None and wanted.end > wanted.start:
         wanted = replace(wanted, end=piece_end(wanted.start, wanted.number, wanted.end))
-    if wanted.end - wanted.start > LONGEST_PIECE_S * RATE_HZ:
-        raise PieceImpossible(
-            f"A piece is at most {LONGEST_PIECE_S:.0f} seconds long; longer playing is cut in pieces."
-        )
-    if not 0 <= wanted.tail <= MOST_TAIL:
-        raise PieceImpossible("The tail of a piece is at most one second.")
+    bounded(wanted)
     with transaction(workspace.pool) as db:
         source = source_of(db, workspace, solo_id, sounds=wanted.hear not in VOICED, state=state)
     if wanted.number is not None and wanted.end < until:
-        wanted = replace(wanted, end=min(until, _joint(workspace, source, wanted)))
+        wanted = replace(wanted, end=min(until, joint(workspace, source, wanted)))
     wanted = replace(wanted, number=None)
     if source.recording is None and wanted.hear is not Hear.CHORDS:
         wanted = replace(wanted, hear=Hear.RECORDING)  # without a recording the writing is all there is
     return PieceSound(sounded(workspace, source, wanted, report), wanted.end)
 
 
+def bounded(wanted: Piece) -> None:
+    """Refuse a piece that cannot be cut. Raises : PieceImpossible, SpeedImpossible."""
+    check_speed(wanted.speed_permille, wanted.cents)
+    if wanted.end <= wanted.start:
+        raise PieceImpossible("A piece of sound ends after it starts.")
+    if wanted.end - wanted.start > LONGEST_PIECE_S * RATE_HZ:
+        raise PieceImpossible(
+            f"A piece is at most {LONGEST_PIECE_S:.0f} seconds long; longer playing is cut in pieces."
+        )
+    if not 0 <= wanted.tail <= MOST_TAIL:
+        raise PieceImpossible("The tail of a piece is at most one second.")
+
+
 def sounded(workspace: Workspace, source: Source, wanted: Piece, report: Report = unreported) -> bytes:
     """A piece of a source as a WAV file: as it is asked for, from its first frame to its last."""
     if wanted.hear in VOICED:
-        wav = _written_piece(workspace, source, wanted)
+        wav = written_piece(workspace, source, wanted)
     else:
-        wav = _stretched_piece(workspace, source, replace(wanted, hear=Hear.RECORDING, clicks=False), report)
+        wav = stretched_piece(workspace, source, replace(wanted, hear=Hear.RECORDING, clicks=False), report)
     if wanted.hear not in (Hear.RECORDING, *VOICED):
-        wav = _both(wav, _written_piece(workspace, source, wanted), source.ground, wanted)
+        wav = _both(wav, written_piece(workspace, source, wanted), source.ground, wanted)
     if wanted.clicks:
         wav = _with_clicks(wav, source.ground, wanted)
     return wav
 
 
-def _joint(workspace: Workspace, source: Source, wanted: Piece) -> int:
+def joint(workspace: Workspace, source: Source, wanted: Piece) -> int:
     """The frame at which a piece within a playing ends; the writing alone can be cut anywhere."""
     if source.recording is None or wanted.hear in VOICED:
         return wanted.end
@@ -164,7 +169,9 @@ def _joint(workspace: Workspace, source: Source, wanted: Piece) -> int:
     return joint_near(of_channels(pcm, wanted.channels), first, wanted.end)
 
 
-def _stretched_piece(workspace: Workspace, source: Source, wanted: Piece, report: Report) -> bytes:
+def stretched_piece(workspace: Workspace, source: Source, wanted: Piece, report: Report) -> bytes:
+    """The recording alone, at the speed and moved by the cents."""
+
     def make() -> bytes:
         before = round(lead_s((wanted.end - wanted.start) / RATE_HZ, loop=wanted.loop) * RATE_HZ)
         # The tail is heard at the end too: what fades into the next piece is cut from the same sound.
@@ -186,7 +193,7 @@ def _stretched_piece(workspace: Workspace, source: Source, wanted: Piece, report
     return workspace.cache.get(("piece", ENGINE, source.key, wanted), make)
 
 
-def _written_piece(workspace: Workspace, source: Source, wanted: Piece) -> bytes:
+def written_piece(workspace: Workspace, source: Source, wanted: Piece) -> bytes:
     """The writing alone, played at the speed: as far off as the recording, and moved by the same cents."""
 
     def make() -> bytes:
@@ -209,7 +216,7 @@ def _both(wav: bytes, written: bytes, ground: Ground, wanted: Piece) -> bytes:
     """A piece of the recording and the same of the writing: apart, together, or in turns."""
     if wanted.hear is Hear.BESIDE:
         return wav_bytes(np.hstack([_middle(wav), _middle(written)]))
-    recorded, line = from_stored(_pcm_of(wav)), from_stored(_pcm_of(written))
+    recorded, line = from_stored(pcm_of(wav)), from_stored(pcm_of(written))
     if wanted.hear is Hear.TOGETHER:
         return wav_bytes(to_stored(limited((recorded + line) * TOGETHER_LEVEL)))
     share = _turns(ground, wanted, len(recorded))
@@ -239,12 +246,13 @@ def _turns(ground: Ground, wanted: Piece, frames: int) -> Sound:
 
 
 def _middle(wav: bytes) -> Stored:
-    pcm = _pcm_of(wav)
+    pcm = pcm_of(wav)
     mixed: Stored = np.rint(pcm.astype(np.float64).mean(axis=1, keepdims=True)).astype(np.int16)
     return mixed
 
 
-def _pcm_of(wav: bytes) -> Stored:
+def pcm_of(wav: bytes) -> Stored:
+    """The samples of a WAV file of ours, int16 of shape (frames, channels)."""
     with wave.open(io.BytesIO(wav)) as file:
         channels = file.getnchannels()
         pcm: Stored = np.frombuffer(file.readframes(file.getnframes()), dtype="<i2").reshape(-1, channels)
@@ -252,11 +260,11 @@ def _pcm_of(wav: bytes) -> Stored:
 
 
 def _with_clicks(wav: bytes, ground: Ground, wanted: Piece) -> bytes:
-    pcm = _pcm_of(wav)
-    return wav_bytes(to_stored(limited(from_stored(pcm) + _grid_clicks(ground, wanted, len(pcm)))))
+    pcm = pcm_of(wav)
+    return wav_bytes(to_stored(limited(from_stored(pcm) + grid_clicks(ground, wanted, len(pcm)))))
 
 
-def _grid_clicks(ground: Ground, wanted: Piece, frames: int) -> Sound:
+def grid_clicks(ground: Ground, wanted: Piece, frames: int) -> Sound:
     """Clicks on the pulses of a piece, at the speed that it sounds; laid after stretching, so they stay sharp."""
     per_frame = 1_000 / wanted.speed_permille / RATE_HZ
     begin_s, end_s = wanted.start / RATE_HZ, (wanted.end + wanted.tail) / RATE_HZ

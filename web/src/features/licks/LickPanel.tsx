@@ -105,6 +105,7 @@ export function LickPanel({ naming, onNaming, onOpen, onQuote }: Props) {
           label="more"
           items={[
             { name: "Export as it lies here", act: () => void exportHere() },
+            { name: "Print a sheet", act: () => location.assign(`/handout/lick?${sheetQuery(lick)}`) },
             ...(lick.lick === null
               ? []
               : [
@@ -140,22 +141,51 @@ function Refused() {
   );
 }
 
+const sheetQuery = (lick: Lick): string => {
+  const which = Object.entries(meant(lick)).filter((entry): entry is [string, string] => typeof entry[1] === "string");
+  return new URLSearchParams(which.filter(([, value]) => value !== "")).toString();
+};
+
+const UNDER = {
+  alone: "alone",
+  chords: "over its chords",
+  vamp: "with a vamp",
+  one: "vamp over one chord",
+} as const;
+
 function HearThere({ lick }: { lick: Lick }) {
   const there = useBook((state) => state.drawn);
   const part = useBook((state) => state.part);
-  const [chords, setChords] = useState(false);
+  const [under, setUnder] = useState<keyof typeof UNDER>("alone");
+  const [over, setOver] = useState("C7");
+  const sound = {
+    chords: under === "chords",
+    vamp: under === "vamp" || under === "one",
+    over: under === "one" ? over : "",
+  };
   return (
     <>
       <PlayButton
         small
         sound={`there ${lick.span}`}
         label="Hear it there"
-        onPlay={() => hearLick(`there ${lick.span}`, { which: meant(lick), there, part, chords })}
+        onPlay={() => hearLick(`there ${lick.span}`, { which: meant(lick), there, part, ...sound })}
       />
-      <label className="flex items-center gap-1.5 text-[15px]">
-        <input type="checkbox" checked={chords} onChange={(event) => setChords(event.target.checked)} />
-        over its chords
-      </label>
+      <Select
+        small
+        label="Heard"
+        options={Object.entries(UNDER).map(([value, words]) => ({ value, words }))}
+        value={under}
+        onChoose={(value) => setUnder(value as keyof typeof UNDER)}
+      />
+      {under === "one" && (
+        <input
+          aria-label="Chord of the vamp"
+          className="h-8 w-20 rounded-[4px] border border-rule-2 bg-sheet px-2"
+          value={over}
+          onChange={(event) => setOver(event.target.value)}
+        />
+      )}
     </>
   );
 }

@@ -28,6 +28,7 @@ export function QuoteDialog({ onClose, onSaved }: { onClose: () => void; onSaved
   const [key, setKey] = useState("C");
   const [chart, setChart] = useState("");
   const [tempo, setTempo] = useState("110");
+  const [vamp, setVamp] = useState(false);
   const [feel, setFeel] = useState("");
   const [title, setTitle] = useState("");
   const [view, setView] = useState<Schemas["QuoteView"] | null>(null);
@@ -226,8 +227,17 @@ export function QuoteDialog({ onClose, onSaved }: { onClose: () => void; onSaved
         <PlayButton
           sound="quote"
           label="Hear the chorus"
-          onPlay={() => hearQuote("quote", { ...body, speed: 1_000, clicks: true, chords: false })}
+          onPlay={() => hearQuote("quote", { ...body, speed: 1_000, clicks: !vamp, chords: false, vamp, over: "" })}
         />
+        <label className="flex items-center gap-2 self-center font-bold">
+          <input
+            type="checkbox"
+            className="size-4"
+            checked={vamp}
+            onChange={(event) => setVamp(event.target.checked)}
+          />
+          with a vamp
+        </label>
         <span className="flex-1" />
         <Field label="Title" value={title} onChange={(event) => setTitle(event.target.value)} />
         <Button quiet onClick={onClose}>

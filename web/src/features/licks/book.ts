@@ -100,6 +100,7 @@ export const setBook = useBook.setState;
 
 export const PAGE = 20;
 let turn = 0;
+let shown = ""; // the search that the results answer
 
 // Pairs come as lists of any length in the client's types of answers.
 const foundOf = (sent: unknown): Found => sent as Found;
@@ -126,8 +127,12 @@ export const search = async (more = false): Promise<void> => {
           );
     if (own !== turn) return;
     const licks = more ? [...(found?.licks ?? []), ...next.licks] : next.licks;
-    setBook({ found: { ...next, licks }, trouble: null, ...(more ? {} : { at: 0 }) });
-    if (!more) await choose(0);
+    // The same search once more (something was indexed meanwhile): what is in hand stays there.
+    const search = JSON.stringify([text, narrowed, near?.span]);
+    const stays = search === shown ? licks.findIndex(({ span }) => span === inHand()?.span) : -1;
+    shown = search;
+    setBook({ found: { ...next, licks }, trouble: null, ...(more ? {} : { at: Math.max(0, stays) }) });
+    if (!more && stays < 0) await choose(0);
   } catch (fault) {
     if (own === turn) setBook({ trouble: sentence(fault) });
   }

@@ -120,6 +120,7 @@ export function FormDialog({
         )}
       </div>
       <pre
+        role="group"
         aria-label="Form as text"
         className="overflow-x-auto whitespace-pre-wrap rounded-[4px] border border-rule-2 bg-sheet p-3 text-[15px]"
       >

@@ -3,7 +3,7 @@ import { api, type Schemas, sentence, take } from "@/api/client";
 import { Button } from "@/ui/parts";
 import { Select } from "@/ui/Select";
 
-type Kind = Schemas["EstimateKind"];
+type Kind = Schemas["EstimateRequest"]["kind"];
 export type Found = Schemas["Found"];
 const LOOK_MS = 300;
 

@@ -12,7 +12,7 @@ import {
   setPlayer,
   usePlaying,
 } from "@/score/playing";
-import { Engine, type Manner, type Plan } from "./engine";
+import { Engine, type Manner, type Plan } from "@/score/engine";
 
 const RATE_HZ = 48_000;
 export const RUNGS = [250, 400, 500, 600, 700, 800, 900, 1_000, 1_100, 1_250] as const;
@@ -48,7 +48,7 @@ class Player {
   /** For a solo, or one of its earlier states; the function that is returned ends it. */
   open(solo: string, past: number | null): () => void {
     usePlaying.setState(usePlaying.getInitialState());
-    const engine = new Engine(solo, past, (progress) => {
+    const engine = new Engine(`/api/solos/${solo}`, (progress) => {
       if (this.engine === engine) set(progress);
     });
     this.engine = engine;
@@ -207,7 +207,9 @@ class Player {
   private manner(speed = playingNow().speed): Manner {
     const { trim, inTune, clicks, hear } = playingNow();
     const offset = openDocument().bench?.ground.settings.offset_cents ?? 0;
-    return { speed, cents: trim + (inTune ? -offset : 0), clicks, hear };
+    const query = new URLSearchParams({ clicks: String(clicks), hear });
+    if (this.past !== null) query.set("state", String(this.past));
+    return { speed, cents: trim + (inTune ? -offset : 0), query: query.toString() };
   }
 
   /** A change takes over while it plays. */

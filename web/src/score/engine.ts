@@ -3,8 +3,6 @@
  * for an edit, and a change of speed or trim takes over at the same place in the music.
  */
 
-import type { Hear } from "@/score/playing";
-
 const RATE_HZ = 48_000;
 const FADE_S = 0.025; // from an old speed to a new one
 const JOIN_FRAMES = 240; // 5 ms in which one piece fades into the next
@@ -23,7 +21,8 @@ export type Progress = {
   readonly trouble: string | null;
   readonly share: number | null;
 };
-export type Manner = { readonly speed: number; readonly cents: number; readonly clicks: boolean; readonly hear: Hear }; // per mille; cents
+/** Speed in per mille, a trim in cents, and what else the server is asked for, as the query of its address. */
+export type Manner = { readonly speed: number; readonly cents: number; readonly query: string };
 export type Plan =
   | { readonly kind: "run"; readonly start: number; readonly end: number; readonly tick: number } // frames of the recording
   | { readonly kind: "loop"; readonly start: number; readonly end: number; readonly tick: number };
@@ -46,7 +45,7 @@ type Sounding = { readonly buffer: AudioBuffer; readonly end: number };
 
 const fits = (plan: { start: number; end: number }): boolean => plan.end - plan.start <= LONGEST_LOOP_S * RATE_HZ;
 const keyOf = (plan: { start: number; end: number }, manner: Manner): string =>
-  `${plan.start} ${plan.end} ${manner.speed} ${manner.cents} ${manner.clicks} ${manner.hear}`;
+  `${plan.start} ${plan.end} ${manner.speed} ${manner.cents} ${manner.query}`;
 
 export class Engine {
   private context: AudioContext | null = null;
@@ -64,8 +63,7 @@ export class Engine {
   private climbing: ReturnType<typeof setTimeout> | null = null;
 
   constructor(
-    private readonly solo: string,
-    private readonly past: number | null, // of the writing, where an earlier one is open
+    private readonly path: string, // under which the server answers with `piece` and `count-in`
     private readonly report: (state: Progress) => void,
   ) {
     // The output takes a while to open; the first key or click of any kind may open it.
@@ -106,7 +104,7 @@ export class Engine {
     this.say({ playing: true, pending: true, trouble: null, share: null });
     try {
       const context = await this.ready();
-      const clicks = countIn ? await this.fetchCountIn(context, plan.tick, manner.speed) : null;
+      const clicks = countIn ? await this.fetchCountIn(context, plan.tick, manner) : null;
       const first = await this.prepare(context, plan, plan.start, manner, turn);
       if (turn !== this.turn) return;
       const when = context.currentTime + START_S;
@@ -172,6 +170,12 @@ export class Engine {
   /** At the end of the pass in which this many are full, go on at another speed; `report` hears of it then. */
   climbAfter(passes: number, manner: Manner, report: () => void): void {
     this.climb = { passes, manner, report };
+    this.arm();
+  }
+
+  /** Nothing is to change at the end of the pass after all. */
+  stayHere(): void {
+    this.climb = null;
     this.arm();
   }
 
@@ -489,11 +493,9 @@ export class Engine {
       speed: String(manner.speed),
       cents: String(manner.cents),
       ...(piece.number === null ? { loop: "true" } : { tail: String(JOIN_FRAMES), number: String(piece.number) }),
-      clicks: String(manner.clicks),
-      hear: manner.hear,
-      ...(this.past === null ? {} : { state: String(this.past) }),
     });
-    const sound = this.fetchSound(context, `/api/solos/${this.solo}/piece?${query.toString()}`, abort.signal);
+    const address = `${this.path}/piece?${query.toString()}&${manner.query}`;
+    const sound = this.fetchSound(context, address, abort.signal);
     const ask = setInterval(() => {
       if (this.pending && abort === this.asked) void this.askShare(ticket, abort.signal);
     }, LOOK_MS);
@@ -511,8 +513,8 @@ export class Engine {
       this.report({ playing: true, pending: true, trouble: null, share });
   }
 
-  private async fetchCountIn(context: AudioContext, tick: number, speed: number): Promise<AudioBuffer> {
-    const url = `/api/solos/${this.solo}/count-in?tick=${tick}&speed=${speed}`;
+  private async fetchCountIn(context: AudioContext, tick: number, manner: Manner): Promise<AudioBuffer> {
+    const url = `${this.path}/count-in?tick=${tick}&speed=${manner.speed}&${manner.query}`;
     return (await this.fetchSound(context, url)).buffer;
   }
 

@@ -1,0 +1,1 @@
+"""A solo learnt and taught: the plan, remarks, the vamp, the sheet, the loop pack."""

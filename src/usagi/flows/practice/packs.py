@@ -1,0 +1,183 @@
+"""Loop packs: the steps of a stair as sound files in one archive, made by a worker."""
+
+from __future__ import annotations
+
+import io
+import re
+import zipfile
+from typing import Annotated
+from uuid import UUID, uuid4
+
+import numpy as np
+from pydantic import Field
+
+from usagi.core.audio import RATE_HZ, Stored, from_stored, to_stored
+from usagi.core.audio.levels import limited
+from usagi.core.audio.stretch import SEAM_S
+from usagi.core.audio.vocoder import Report
+from usagi.core.document.teaching import MOST_PASSES
+from usagi.core.errors import UsagiError
+from usagi.core.meter.counting import School
+from usagi.core.playing.loops import LEAD_S, Loop
+from usagi.core.playing.vamp import VampStyle
+from usagi.core.practice import cautions
+from usagi.core.practice.plan import PlanLine, line_of
+from usagi.core.values import Value
+from usagi.core.view.plan import view_line
+from usagi.core.view.practice import loop_of
+from usagi.flows.editing.changing import Loaded, load
+from usagi.flows.listening.found import EstimateKind, Found
+from usagi.flows.sound.mixing import FARTHEST_KEY, Count, Mix, count_in_sound, mixed
+from usagi.flows.sound.pieces import LONGEST_PIECE_S, Piece, Source, pcm_of, source_of
+from usagi.flows.workspace import NotThere, Workspace
+from usagi.media.encode import SoundFormat, Tags, encoded
+from usagi.store import estimates as stored
+from usagi.store.database import transaction
+from usagi.store.made import keep_file, read_file
+from usagi.store.queue import line_up
+from usagi.store.titles import ground_place
+
+MOST_S = 1_800.0  # of sound in one pack
+PART_S = 30.0  # a loop that is longer than one piece is made of parts of so much recording
+_UNSAFE = re.compile(r"[^\w\-. ]+")
+
+
+class PackImpossible(UsagiError):
+    """A loop pack that cannot be made."""
+
+    code = "pack-impossible"
+
+
+class PackWanted(Value):
+    """A line of the plan as sound files; levels and key as on the page that one plays from."""
+
+    line: Annotated[str, Field(max_length=140)] = "whole"
+    format: SoundFormat = SoundFormat.FLAC
+    passes: Annotated[int, Field(ge=1, le=MOST_PASSES)] | None = None
+    count_in: bool = True
+    around: bool = False
+    recording: Annotated[float, Field(ge=0, le=1)] = 1.0
+    voice: Annotated[float, Field(ge=0, le=1)] = 0.0
+    vamp: Annotated[float, Field(ge=0, le=1)] = 0.0
+    count: Count = Count.NONE
+    key: Annotated[int, Field(ge=-FARTHEST_KEY, le=FARTHEST_KEY)] = 0
+    style: VampStyle | None = None
+    over: Annotated[str, Field(max_length=40)] = ""
+    school: School = School.A
+
+    def mix(self) -> Mix:
+        """What is heard together."""
+        return Mix(
+            self.recording, self.voice, self.vamp, self.count, self.key, self.style, self.over.strip(), self.school
+        )
+
+
+def ask_pack(workspace: Workspace, solo_id: UUID, wanted: PackWanted) -> UUID:
+    """Line a pack up for a worker. Raises : NotThere, PlanImpossible, PackImpossible, when it is too long."""
+    loaded = load(workspace, solo_id)
+    line, loop = _line(loaded, wanted)
+    seconds = (loop.end - loop.start) / RATE_HZ
+    whole = sum(seconds * 1_000 / speed for speed in line.ladder.rungs) * (wanted.passes or line.ladder.passes)
+    if whole > MOST_S:
+        raise PackImpossible(
+            f"That is {whole / 60:.0f} minutes of sound; a pack holds {MOST_S / 60:.0f}: take fewer passes or steps."
+        )
+    mix = wanted.mix()
+    if not (mix.recording_sounds or mix.voice or mix.vamp or mix.count is not Count.NONE):
+        raise PackImpossible("Nothing would be heard: turn up the recording, the writing or the vamp.")
+    estimate = uuid4()
+    with transaction(workspace.pool) as db:
+        source_of(db, workspace, solo_id, sounds=mix.recording_sounds)
+        asked = wanted.model_dump(mode="json")
+        stored.add(db, workspace.scope.studio, estimate, EstimateKind.PACK, asked, solo=solo_id)
+        line_up(db, workspace.scope.studio, estimate)
+    return estimate
+
+
+def make_pack(workspace: Workspace, solo_id: UUID, estimate: UUID, asked: PackWanted, report: Report) -> Found:
+    """Make the archive and keep it. Raises : NotThere, PlanImpossible, and the errors of the sound."""
+    loaded = load(workspace, solo_id)
+    line, loop = _line(loaded, asked)
+    with transaction(workspace.pool) as db:
+        source = source_of(db, workspace, solo_id, sounds=asked.mix().recording_sounds)
+        tune = ground_place(db, workspace.scope, loaded.ground_id).tune
+    said = view_line(line, loaded.solo, loaded.ground)
+    passes = asked.passes or line.ladder.passes
+    out, names = io.BytesIO(), []
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
+        for i, step in enumerate(said.steps):
+            pcm = _step(workspace, source, loop, step.speed, passes, asked)
+            name = _safe(f"{i + 1:02d} {line.name} {step.percent} percent {step.bpm} bpm")
+            tags = Tags(
+                title=f"{line.name}, {step.percent} %",
+                artist=loaded.solo.settings.player,
+                album=f"{tune}: {line.name}",
+                comment=f"{said.where}, {passes} passes. {cautions.EARS} {cautions.COPIES}",
+                track=i + 1,
+            )
+            archive.writestr(f"{name}.{asked.format.value}", encoded(pcm, asked.format, tags))
+            names.append(name)
+            report((i + 1) / len(said.steps))
+        text = [f"{tune}: {line.name}", said.where, said.stair, "", *names, "", *_said()]
+        archive.writestr("00 read me.txt", "\n".join(text) + "\n")
+    name = f"{_safe(f'{tune} {line.name}')}.zip"
+    with transaction(workspace.pool) as db:
+        keep_file(db, workspace.scope.studio, estimate, name, out.getvalue())
+    count = len(names)
+    return Found(sentence=f"{count} file{'' if count == 1 else 's'} made.", count=count)
+
+
+def pack_file(workspace: Workspace, estimate: UUID) -> tuple[str, bytes]:
+    """A pack's name and bytes. Raises : NotThere, when it is not made or a week old."""
+    with transaction(workspace.pool) as db:
+        found = read_file(db, workspace.scope.studio, estimate)
+    if found is None:
+        raise NotThere("This loop pack is not here, or not any more: make it again.", pack=str(estimate))
+    return found
+
+
+def _said() -> tuple[str, ...]:
+    return (cautions.HANDS, cautions.EARS, cautions.COPIES)
+
+
+def _line(loaded: Loaded, wanted: PackWanted) -> tuple[PlanLine, Loop]:
+    line = line_of(loaded.solo, loaded.ground, wanted.line)
+    return line, loop_of(line, loaded.solo, loaded.ground, around=wanted.around)
+
+
+def _step(workspace: Workspace, source: Source, loop: Loop, speed: int, passes: int, asked: PackWanted) -> Stored:
+    """One step: a bar counted, then the loop as often as it is to be passed."""
+    mix = asked.mix()
+    once = _loop(workspace, source, loop, speed, mix)
+    loops = np.tile(once, (passes, 1))
+    if not asked.count_in:
+        return loops
+    counted = pcm_of(count_in_sound(source, loop.tick, speed, mix))
+    lead = round(LEAD_S * RATE_HZ * 1_000 / speed)  # the bar line is so far into the loop
+    begin = max(0, len(counted) - lead)
+    whole = np.zeros((begin + len(loops), loops.shape[1]), np.float32)
+    whole[: len(counted)] += from_stored(counted)
+    whole[begin:] += from_stored(loops)
+    return to_stored(limited(whole))
+
+
+def _loop(workspace: Workspace, source: Source, loop: Loop, speed: int, mix: Mix) -> Stored:
+    """The loop once: one piece that joins itself, or parts that fade into one another."""
+    if loop.end - loop.start <= LONGEST_PIECE_S * RATE_HZ:
+        return pcm_of(mixed(workspace, source, Piece(loop.start, loop.end, speed, loop=True), mix))
+    step, seam = round(PART_S * RATE_HZ), round(SEAM_S * RATE_HZ)
+    fade = np.linspace(0, 1, seam, dtype=np.float32)[:, None]
+    whole: list[Stored] = []
+    tail = None
+    for at in range(loop.start, loop.end, step):
+        wanted = Piece(at, min(loop.end, at + step), speed, tail=seam)
+        part = pcm_of(mixed(workspace, source, wanted, mix)).copy()
+        if tail is not None:
+            part[:seam] = np.rint(part[:seam] * fade + tail * (1 - fade)).astype(np.int16)
+        whole.append(part[:-seam])
+        tail = part[-seam:]
+    return np.concatenate(whole)
+
+
+def _safe(name: str) -> str:
+    return " ".join(_UNSAFE.sub(" ", name.replace("·", "-")).split())[:100]

@@ -1,0 +1,60 @@
+"""Sound written as a file that other programs play: FLAC, Opus, MP3 or WAV, with its tags."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Final
+
+import soundfile
+
+from usagi.core.audio import RATE_HZ, Stored
+
+
+class SoundFormat(StrEnum):
+    FLAC = "flac"
+    OPUS = "opus"
+    MP3 = "mp3"
+    WAV = "wav"
+
+
+@dataclass(frozen=True, slots=True)
+class Tags:
+    title: str
+    artist: str = ""
+    album: str = ""
+    comment: str = ""
+    track: int = 1
+
+
+_WRITTEN: Final = {
+    SoundFormat.FLAC: ("FLAC", "PCM_16"),
+    SoundFormat.OPUS: ("OGG", "OPUS"),
+    SoundFormat.MP3: ("MP3", "MPEG_LAYER_III"),
+    SoundFormat.WAV: ("WAV", "PCM_16"),
+}
+
+
+def encoded(pcm: Stored, format: SoundFormat, tags: Tags) -> bytes:
+    """A sound at 48 kHz as a file of a format.
+
+    Parameters
+    ----------
+    pcm : int16, shape (frames, channels).
+    format, tags : what is written.
+    """
+    out = io.BytesIO()
+    container, subtype = _WRITTEN[format]
+    with soundfile.SoundFile(
+        out, "w", samplerate=RATE_HZ, channels=pcm.shape[1], format=container, subtype=subtype
+    ) as file:
+        file.title, file.album = tags.title, tags.album
+        if tags.artist:
+            file.artist = tags.artist
+        if tags.comment:
+            file.comment = tags.comment
+        file.tracknumber = str(tags.track)
+        for at in range(0, len(pcm), RATE_HZ):  # by the second: the encoder of Opus does not take it all at once
+            file.write(pcm[at : at + RATE_HZ])
+    return out.getvalue()

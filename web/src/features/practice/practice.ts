@@ -1,0 +1,282 @@
+/** A line of the plan while it is practised: what plays, where one stands on its stair, and how it sounds. */
+import { create } from "zustand";
+import { api, type Schemas, sentence, take } from "@/api/client";
+import { Engine, type Manner, type Plan } from "@/score/engine";
+import { useLook } from "@/score/look";
+import { passed, type Stand, START } from "./stand";
+
+export type PracticeView = Schemas["PracticeView"];
+export type Count = Schemas["Count"];
+export type Style = Schemas["VampStyle"];
+/** How it sounds; kept in this browser. Levels from 0 to 1, the key in half steps. */
+export type Sound = {
+  readonly recording: number;
+  readonly voice: number;
+  readonly vamp: number;
+  readonly count: Count;
+  readonly countIn: boolean;
+  readonly around: boolean;
+  readonly key: number;
+  readonly style: Style | "";
+  readonly over: string;
+  readonly volume: number;
+};
+type State = {
+  readonly view: PracticeView | null;
+  readonly trouble: string;
+  readonly playing: boolean;
+  readonly pending: boolean;
+  readonly share: number | null;
+  readonly stand: Stand;
+  readonly said: string; // what the last pass or press led to
+  readonly missedNow: boolean; // the pass that sounds is said to be missed
+  readonly free: number | null; // a speed that was typed, beside the stair
+  readonly loopedS: number; // of looping without a break
+  readonly sound: Sound;
+};
+
+const NAME = "usagi.practice";
+const PRESET: Sound = {
+  recording: 0.8,
+  voice: 0,
+  vamp: 0,
+  count: "none",
+  countIn: true,
+  around: false,
+  key: 0,
+  style: "",
+  over: "",
+  volume: 0.3,
+};
+const LOOK_MS = 60;
+const SOON_MS = 150;
+const REST_S = 120; // of silence, after which looping counts as begun anew
+
+const keptSound = (): Sound => {
+  try {
+    return { ...PRESET, ...(JSON.parse(localStorage.getItem(NAME) ?? "{}") as Partial<Sound>) };
+  } catch {
+    return PRESET;
+  }
+};
+
+export const usePractice = create<State>(() => ({
+  view: null,
+  trouble: "",
+  playing: false,
+  pending: false,
+  share: null,
+  stand: START,
+  said: "",
+  missedNow: false,
+  free: null,
+  loopedS: 0,
+  sound: keptSound(),
+}));
+export const practiceNow = usePractice.getState;
+const set = usePractice.setState;
+
+/** Below this the recording is moved to another key; the server says the rest by silence. */
+export const RECORDED_KEY = 2;
+
+class Practice {
+  private engine: Engine | null = null;
+  private solo = "";
+  private line = "";
+  private passesSeen = 0;
+  private looking: ReturnType<typeof setInterval> | undefined;
+  private soon: ReturnType<typeof setTimeout> | undefined;
+  private lastLook = 0;
+  private silentSince = 0;
+  private turn = 0;
+
+  /** For a solo; the function that is returned ends it. */
+  open(solo: string): () => void {
+    this.solo = solo;
+    this.engine = new Engine(`/api/solos/${solo}/practice`, ({ playing, pending, trouble, share }) => {
+      set({ playing, pending, share, ...(trouble === null ? {} : { trouble }) });
+    });
+    this.engine.setVolume(practiceNow().sound.volume);
+    this.looking = setInterval(() => this.look(), LOOK_MS);
+    return () => {
+      clearInterval(this.looking);
+      clearTimeout(this.soon);
+      this.engine?.dispose();
+      this.engine = null;
+      this.turn += 1;
+      set({ view: null, playing: false, pending: false, trouble: "", said: "", stand: START, free: null, loopedS: 0 });
+    };
+  }
+
+  readonly load = async (line: string): Promise<void> => {
+    const own = (this.turn += 1);
+    const { reader, handSize } = useLook.getState();
+    const query = { ...reader, line, hand: handSize, around: practiceNow().sound.around };
+    try {
+      const params = { path: { solo_id: this.solo }, query };
+      const view = (await take(api.GET("/api/solos/{solo_id}/practice", { params }))) as unknown as PracticeView;
+      if (own !== this.turn) return;
+      const other = line !== this.line;
+      this.line = line;
+      const sounds = this.engine?.playing === true;
+      set({ view, trouble: "", ...(other ? { stand: START, said: "", free: null } : {}) });
+      if (sounds) this.start();
+    } catch (fault) {
+      if (own === this.turn) set({ trouble: sentence(fault) });
+    }
+  };
+
+  /** Seconds of the recording that sound now; null in silence and in the count-in. */
+  readonly position = (): number | null => this.engine?.position() ?? null;
+
+  get speed(): number {
+    const { view, stand, free } = practiceNow();
+    return free ?? view?.line.steps[stand.step]?.speed ?? 1_000;
+  }
+
+  readonly toggle = (): void => {
+    if (this.engine?.playing === true) this.stop();
+    else this.start();
+  };
+
+  private start(): void {
+    const { view, sound } = practiceNow();
+    if (view === null || this.engine === null) return;
+    const plan: Plan = { kind: "loop", start: view.start, end: view.end, tick: view.tick };
+    this.passesSeen = 0;
+    set({ said: "", missedNow: false, trouble: "" });
+    void this.engine.start(plan, this.manner(), sound.countIn);
+    this.expect();
+  }
+
+  private stop(): void {
+    this.engine?.stop();
+  }
+
+  private manner(speed = this.speed): Manner {
+    const { sound } = practiceNow();
+    const { reader } = useLook.getState();
+    const query = new URLSearchParams({
+      recording: String(sound.recording),
+      voice: String(sound.voice),
+      vamp: String(sound.vamp),
+      count: sound.count,
+      key: String(sound.key),
+      school: reader.school,
+      ...(sound.style === "" ? {} : { vamp_style: sound.style }),
+      ...(sound.over === "" ? {} : { over: sound.over }),
+    });
+    return { speed, cents: 0, query: query.toString() };
+  }
+
+  // -- passes --------------------------------------------------------------------------------------------------------
+
+  /** What the end of the pass that sounds leads to, unless something else is said before. */
+  private after(): Stand {
+    const { view, stand, missedNow } = practiceNow();
+    return passed(stand, view?.line.steps.length ?? 1, view?.line.passes ?? 1, !missedNow);
+  }
+
+  /** Has the sound ready for the step that the end of this pass leads to. */
+  private expect(): void {
+    const { view, stand, free } = practiceNow();
+    if (view === null || this.engine === null) return;
+    const next = this.after();
+    if (free !== null || next.step === stand.step) {
+      this.engine.stayHere();
+      return;
+    }
+    const manner = this.manner(view.line.steps[next.step]?.speed);
+    void this.engine.prepareFor(manner);
+    this.engine.climbAfter(this.engine.passes() + 1, manner, () => this.arrived(next));
+  }
+
+  private arrived(next: Stand): void {
+    const { stand, view } = practiceNow();
+    const percent = view?.line.steps[next.step]?.percent ?? "";
+    this.passesSeen = 0;
+    set({
+      stand: next,
+      missedNow: false,
+      said: next.step > stand.step ? `Up to ${percent} %.` : `Down to ${percent} %.`,
+    });
+    this.expect();
+  }
+
+  private look(): void {
+    const now = performance.now();
+    const since = (now - this.lastLook) / 1_000;
+    this.lastLook = now;
+    const { engine } = this;
+    if (engine?.playing !== true || engine.position() === null) {
+      this.silentSince ||= now;
+      if (now - this.silentSince > REST_S * 1_000 && practiceNow().loopedS > 0) set({ loopedS: 0 });
+      return;
+    }
+    this.silentSince = 0;
+    set({ loopedS: practiceNow().loopedS + Math.min(since, 1) });
+    const passes = engine.passes();
+    if (passes <= this.passesSeen) return;
+    this.passesSeen = passes;
+    const next = this.after();
+    // A change of step is the engine's, at the very end of the pass; it reports when it is made.
+    if (next.step !== practiceNow().stand.step && practiceNow().free === null) return;
+    set({ stand: { ...next, step: practiceNow().stand.step }, missedNow: false });
+    this.expect();
+  }
+
+  /** The pass that sounds was not clean. */
+  readonly missed = (): void => {
+    if (this.engine?.playing !== true || practiceNow().missedNow) return;
+    set({ missedNow: true, said: "Missed: this pass does not count." });
+    this.expect();
+  };
+
+  /** A step up or down at once. */
+  readonly step = (by: 1 | -1): void => {
+    const { view, stand } = practiceNow();
+    const steps = view?.line.steps.length ?? 1;
+    this.goTo(Math.min(steps - 1, Math.max(0, stand.step + by)));
+  };
+
+  readonly goTo = (step: number): void => {
+    set({ stand: { step, clean: 0, missed: 0 }, missedNow: false, free: null, said: "" });
+    this.changed();
+  };
+
+  /** Any other speed; the stair waits meanwhile. */
+  readonly setSpeed = (free: number | null): void => {
+    set({ free });
+    this.changed();
+  };
+
+  readonly setSound = (change: Partial<Sound>): void => {
+    const sound = { ...practiceNow().sound, ...change };
+    set({ sound });
+    localStorage.setItem(NAME, JSON.stringify(sound));
+    if (change.volume !== undefined) this.engine?.setVolume(change.volume);
+    if (change.around !== undefined) void this.load(this.line);
+    else if (Object.keys(change).some((name) => name !== "volume" && name !== "countIn")) this.changed();
+  };
+
+  private changed(): void {
+    clearTimeout(this.soon);
+    this.soon = setTimeout(() => {
+      if (this.engine?.playing !== true) return;
+      this.passesSeen = 0;
+      void this.engine.change(this.manner()).then(() => this.expect());
+    }, SOON_MS);
+  }
+
+  /** The break was heard of. */
+  readonly rested = (): void => set({ loopedS: 0 });
+
+  /** The line after this one in the plan, or before it; null at the end. */
+  readonly neighbour = (by: 1 | -1): string | null => {
+    const lines = practiceNow().view?.lines ?? [];
+    const at = lines.findIndex(({ key }) => key === this.line);
+    return lines[at + by]?.key ?? null;
+  };
+}
+
+export const practice = new Practice();

@@ -1,0 +1,151 @@
+import { useEffect, useRef, useState } from "react";
+import { api, type Schemas, sentence, take } from "@/api/client";
+import { isOpen, leave, watch } from "@/api/estimates";
+import { useLook } from "@/score/look";
+import type { PlanLine, PlanView } from "@/score/teaching";
+import { InputDialog } from "@/ui/InputDialog";
+import { Choose, Field } from "@/ui/parts";
+
+type Wanted = Schemas["PackWanted"];
+type Estimate = Schemas["Estimate"];
+const LOOK_MS = 300;
+type Props = { soloId: string; line: PlanLine; cautions: PlanView["cautions"]; onClose: () => void };
+
+/** The steps of a line as sound files in one archive, made by a worker. */
+export function LoopPackDialog({ soloId, line, cautions, onClose }: Props) {
+  const [wanted, setWanted] = useState<Wanted>({
+    line: line.key,
+    format: "flac",
+    passes: line.passes,
+    count_in: true,
+    around: false,
+    recording: 1,
+    voice: 0,
+    vamp: 0,
+    count: "none",
+    key: 0,
+    over: "",
+    school: useLook.getState().reader.school,
+  });
+  const [estimate, setEstimate] = useState<Estimate | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const running = useRef<Estimate | null>(null);
+  const end = useRef<(() => void) | null>(null);
+  useEffect(
+    () => () => {
+      end.current?.();
+      if (running.current !== null) leave(running.current);
+    },
+    [],
+  );
+  const set = (change: Partial<Wanted>) => {
+    setWanted({ ...wanted, ...change });
+    setEstimate(null);
+  };
+  const make = async () => {
+    setTrouble(null);
+    try {
+      const asked = await take(
+        api.POST("/api/solos/{solo_id}/loop-packs", { params: { path: { solo_id: soloId } }, body: wanted }),
+      );
+      const see = (now: Estimate) => {
+        running.current = isOpen(now) ? now : null;
+        setEstimate(now);
+        if (now.state === "failed") setTrouble(now.trouble);
+      };
+      end.current = watch(asked, LOOK_MS, see, (fault) => setTrouble(sentence(fault)));
+    } catch (fault) {
+      setTrouble(sentence(fault));
+    }
+  };
+  const heard = (name: "recording" | "voice" | "vamp", label: string) => (
+    <label className="flex items-center gap-2 font-bold">
+      <input
+        type="checkbox"
+        className="size-4"
+        checked={wanted[name] > 0}
+        onChange={(event) => set({ [name]: event.target.checked ? (name === "vamp" ? 0.8 : 1) : 0 })}
+      />
+      {label}
+    </label>
+  );
+  const tick = (name: "count_in" | "around", label: string) => (
+    <label className="flex items-center gap-2 font-bold">
+      <input
+        type="checkbox"
+        className="size-4"
+        checked={wanted[name]}
+        onChange={(event) => set({ [name]: event.target.checked })}
+      />
+      {label}
+    </label>
+  );
+  const done = estimate?.state === "done";
+  return (
+    <InputDialog
+      title={`Loop pack: ${line.name}`}
+      submit={estimate !== null && isOpen(estimate) ? "Making it …" : "Make the pack"}
+      disabled={estimate !== null && isOpen(estimate)}
+      trouble={trouble}
+      onSubmit={() => void make()}
+      onClose={onClose}
+    >
+      <p className="text-[15px] text-ink-2">
+        A sound file for each of {line.steps.length} step{line.steps.length > 1 ? "s" : ""}, named so that they sort.
+      </p>
+      <div className="grid grid-cols-3 gap-3">
+        <Choose
+          label="Format"
+          options={[
+            { value: "flac", words: "FLAC" },
+            { value: "opus", words: "Opus" },
+            { value: "mp3", words: "MP3" },
+            { value: "wav", words: "WAV" },
+          ]}
+          value={wanted.format}
+          onChoose={(format) => set({ format: format as Wanted["format"] })}
+        />
+        <Field
+          label="Passes"
+          type="number"
+          required
+          min={1}
+          max={50}
+          value={wanted.passes ?? line.passes}
+          onChange={(event) => set({ passes: Number(event.target.value) })}
+        />
+        <Choose
+          label="Count"
+          options={[
+            { value: "none", words: "nothing" },
+            { value: "clicks", words: "clicks" },
+            { value: "spoken", words: "spoken" },
+          ]}
+          value={wanted.count}
+          onChoose={(count) => set({ count: count as Wanted["count"] })}
+        />
+      </div>
+      <div className="flex flex-wrap gap-x-6 gap-y-2">
+        {heard("recording", "Recording")}
+        {heard("voice", "The writing, played")}
+        {heard("vamp", "Vamp")}
+        {tick("count_in", "One bar counted first")}
+        {tick("around", "Half a bar before and after")}
+      </div>
+      <p className="text-[14px] text-ink-2">
+        {cautions.ears} {cautions.copies}
+      </p>
+      {estimate !== null && isOpen(estimate) && (
+        <progress aria-label="Loop pack" value={estimate.share} className="h-3 w-full accent-[var(--ink)]" />
+      )}
+      {done && (
+        <p role="status" aria-label="The pack" className="flex items-center gap-4 font-bold">
+          {estimate.found?.sentence}
+          <a className="rounded-[5px] bg-ink px-4 py-2 text-paper" href={`/api/loop-packs/${estimate.id}/file`}>
+            Save the archive
+          </a>
+        </p>
+      )}
+    </InputDialog>
+  );
+}

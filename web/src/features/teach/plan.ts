@@ -1,0 +1,158 @@
+/** The plan of the open solo: asked of the server when the solo changes, and changed by requests that can be undone. */
+import { api, type Schemas, sentence, take } from "@/api/client";
+import { atHand, select, setCursor } from "@/score/cursor";
+import { openDocument, phraseAt, useDocument } from "@/score/document";
+import { useLook } from "@/score/look";
+import { playerNow } from "@/score/playing";
+import { hint } from "@/score/saving";
+import { request, settled } from "@/score/sending";
+import { lineInHand, type PlanLine, setTeaching, teachingNow } from "@/score/teaching";
+
+type What = PlanLine["what"];
+export type LineChange = Partial<Omit<Schemas["LineChange"], "what">>;
+export type RemarkRequest = Schemas["RemarkRequest"];
+
+const SOON_MS = 150;
+const solo = () => ({ solo_id: openDocument().bench?.solo_id ?? "" });
+const reader = () => useLook.getState().reader;
+const hand = () => useLook.getState().handSize;
+let asked = 0;
+
+export const readPlan = async (): Promise<void> => {
+  const number = (asked += 1);
+  try {
+    await settled();
+    const params = { path: solo(), query: { ...reader(), hand: hand() } };
+    const plan = (await take(api.GET("/api/solos/{solo_id}/plan", { params }))) as Schemas["PlanView"];
+    if (number === asked) setTeaching({ plan, message: "" });
+  } catch (fault) {
+    if (number === asked) setTeaching({ message: sentence(fault) });
+  }
+};
+
+/** While a solo is open its plan follows what is written. */
+export const followPlan = (): (() => void) => {
+  let soon: ReturnType<typeof setTimeout> | undefined;
+  setTeaching({ plan: null, chosen: null, message: "" });
+  const ends = [
+    useDocument.subscribe((now, before) => {
+      if (now.elements === before.elements && now.grid === before.grid && now.versions === before.versions) return;
+      clearTimeout(soon);
+      soon = setTimeout(() => void readPlan(), SOON_MS);
+    }),
+    useLook.subscribe((now, before) => {
+      if (now.reader !== before.reader || now.handSize !== before.handSize) void readPlan();
+    }),
+  ];
+  void readPlan();
+  return () => {
+    clearTimeout(soon);
+    asked += 1;
+    for (const end of ends) end();
+    setTeaching({ plan: null });
+  };
+};
+
+/** Take a line in hand: its stair and its loop are laid, so that play begins it. */
+export const choose = (line: PlanLine): void => {
+  setTeaching({ chosen: line.key });
+  setCursor({ tick: line.start });
+  select(null);
+  const player = playerNow();
+  const { phrase } = line.what as { phrase?: string };
+  if (line.kind === "phrase" && phrase !== undefined) void player?.loopOver({ phrase }, false);
+  else void player?.loopOver({ from: line.start, to: line.end }, false);
+  player?.setLadder({ rungs: line.steps.map(({ speed }) => speed), passes: line.passes, bySelf: true });
+};
+
+export const step = (by: 1 | -1): void => {
+  const lines = teachingNow().plan?.lines ?? [];
+  const at = lines.findIndex(({ key }) => key === lineInHand(teachingNow())?.key);
+  const next = lines[Math.min(lines.length - 1, Math.max(0, at + by))];
+  if (next !== undefined) choose(next);
+};
+
+const changed = async (ask: (solo_id: string) => Promise<Schemas["Answer"]>): Promise<boolean> => {
+  const done = await request(ask);
+  if (done) await readPlan();
+  return done;
+};
+
+export const changeLine = (what: What, change: LineChange): Promise<boolean> =>
+  changed((solo_id) =>
+    take(
+      api.POST("/api/solos/{solo_id}/plan/line", {
+        params: { path: { solo_id }, query: reader() },
+        body: { what, ...change } as Schemas["LineChange"],
+      }),
+    ),
+  );
+
+export const moveLine = (what: What, by: 1 | -1): Promise<boolean> =>
+  changed((solo_id) =>
+    take(
+      api.POST("/api/solos/{solo_id}/plan/moved", {
+        params: { path: { solo_id }, query: reader() },
+        body: { what, by },
+      }),
+    ),
+  );
+
+export const leaveOut = (what: What): Promise<boolean> =>
+  changed((solo_id) =>
+    take(
+      api.POST("/api/solos/{solo_id}/plan/left-out", {
+        params: { path: { solo_id }, query: reader() },
+        body: { what },
+      }),
+    ),
+  );
+
+export const setPlan = (body: Schemas["PlanSettings"]): Promise<boolean> =>
+  changed((solo_id) =>
+    take(api.POST("/api/solos/{solo_id}/plan/settings", { params: { path: { solo_id }, query: reader() }, body })),
+  );
+
+export const putRemark = (body: RemarkRequest): Promise<boolean> =>
+  changed((solo_id) =>
+    take(api.POST("/api/solos/{solo_id}/remarks", { params: { path: { solo_id }, query: reader() }, body })),
+  );
+
+export const deleteRemark = (id: string): Promise<boolean> =>
+  changed((solo_id) =>
+    take(
+      api.POST("/api/solos/{solo_id}/remarks/deleted", {
+        params: { path: { solo_id }, query: reader() },
+        body: { id },
+      }),
+    ),
+  );
+
+/** Second ways to play what a span holds, as the server works them out. */
+export const secondWays = async (start: number, end: number): Promise<Schemas["SecondWayView"][]> =>
+  (await take(
+    api.GET("/api/solos/{solo_id}/second-ways", {
+      params: { path: solo(), query: { ...reader(), start, end, hand: hand() } },
+    }),
+  )) as unknown as Schemas["SecondWayView"][];
+
+/** What is marked is practised by itself from now on; without a mark the phrase at the cursor is in the plan already. */
+export const practise = async (): Promise<void> => {
+  const { selection, cursor } = atHand();
+  if (selection === null) {
+    const phrase = phraseAt(cursor.tick);
+    hint(
+      phrase === undefined
+        ? "Mark the notes that are to be practised by themselves."
+        : `The phrase “${phrase.name}” is in the plan. Mark some notes of it to practise them by themselves.`,
+    );
+    return;
+  }
+  const body = { start: selection.from, end: selection.to, name: "" };
+  const done = await changed((solo_id) =>
+    take(api.POST("/api/solos/{solo_id}/plan/groups", { params: { path: { solo_id }, query: reader() }, body })),
+  );
+  if (!done) return;
+  setTeaching({ chosen: `group:${selection.from}-${selection.to}` });
+  hint("These notes are a line of the plan now.");
+};
