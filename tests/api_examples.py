@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 from fastapi.testclient import TestClient
 
 from asking import QUARTER, bring, edit, keep_heard_notes, note, opened, send, started, wav, write
+from usagi.flows.setup.estimates import work
 
 TAB = "\n".join(f"{string}|-5-7-8-|" for string in "eBGDAE")
 
@@ -193,6 +194,26 @@ class World:
             "get_player": lambda: self._player({"since": 1960, "setting": "live"}),
             "get_player_figures": lambda: self._player({}),
             "get_player_notes": self._figure,
+            "get_plan": self._on_solo,
+            "post_line": lambda: self._read({"what": {"kind": "phrase", "phrase": "p"}, "start": 400, "level": 4}),
+            "post_group": lambda: self._read({"start": 0, "end": QUARTER, "name": "that one"}),
+            "post_moved": lambda: self._read({"what": {"kind": "whole"}, "by": 1}),
+            "post_left_out": lambda: self._read({"what": {"kind": "whole"}}),
+            "post_settings": lambda: self._on_solo(body={"start": 300 + 10 * (self.written % 9), "goal": 900}),
+            "post_remark": lambda: self._read({"on": {"kind": "note", "note": "one"}, "words": "third finger"}),
+            "post_remark_gone": self._remark,
+            "get_second_ways": lambda: self._on_solo(query={"start": 0, "end": 2 * QUARTER}),
+            "get_practice": lambda: self._on_solo(query={"line": "whole", "around": True}),
+            "get_practice_piece": lambda: self._on_solo(
+                query={"start": 0, "end": 4_800, "voice": 0.5, "vamp": 0.5, "count": "spoken", "key": 2}
+            ),
+            "get_practice_count_in": lambda: self._on_solo(query={"tick": 0, "speed": 600, "count": "spoken"}),
+            "get_handout": lambda: self._on_solo(query={"paper": "letter", "staff": True}),
+            "get_handout_pdf": lambda: self._on_solo(query={"large": True}),
+            "get_lick_sheet": lambda: Request(query=self._which()),
+            "get_lick_pdf": lambda: Request(query=self._which()),
+            "post_loop_pack": lambda: self._on_solo(body={"passes": 1, "format": "opus"}),
+            "get_loop_pack": self._pack,
         }
         return make[operation]()
 
@@ -270,6 +291,21 @@ class World:
         page = self.client.get(f"/api/players/{request.path['player_id']}").json()
         group, figure = next((group["group"], one) for group in page["groups"] for one in group["figures"])
         return Request(path=request.path, query={"group": group, "answer": figure["answer"]})
+
+    def _remark(self) -> Request:
+        request = self._read()
+        path = f"/api/solos/{request.path['solo_id']}"
+        self.client.post(f"{path}/remarks", json={"on": {"kind": "phrase", "phrase": "p"}, "words": "softly"})
+        (remark,) = self.client.get(f"{path}/plan").json()["remarks"]
+        return Request(path=request.path, body={"id": remark["id"]})
+
+    def _pack(self) -> Request:
+        """A loop pack that a worker has made."""
+        request = self._read()
+        body = {"passes": 1, "recording": 0, "voice": 1, "format": "wav"}
+        asked = self.client.post(f"/api/solos/{request.path['solo_id']}/loop-packs", json=body).json()
+        work(self.client.app.state.workspace, UUID(asked["id"]))  # type: ignore[attr-defined]
+        return Request(path={"pack_id": asked["id"]})
 
     def _unphrased(self) -> Request:
         solo = started(self.client, title=f"take {uuid4().hex[:6]}")

@@ -39,6 +39,9 @@ def in_slate(page: Page) -> None:
         "/solos/{}/check",
         "/solos/{}/analysis",
         "/solos/{}/phrases",
+        "/solos/{}/teach",
+        "/practice/{}?line=whole",
+        "/handout/{}",
         "/licks?text=3%20.%201",
         "/players",
     ],
@@ -89,6 +92,26 @@ def test_axe_finds_nothing_on_a_players_page_and_in_the_dialogs_of_the_book(
         assert violations(page, "[role=dialog]") == [], button
         page.keyboard.press("Escape")
         expect(page.get_by_role("dialog")).to_have_count(0)
+
+
+@pytest.mark.parametrize("theme", ["day", "slate"])
+def test_axe_finds_nothing_in_the_dialogs_of_teaching(page: Page, served, theme: str) -> None:
+    if theme == "slate":
+        in_slate(page)
+    solo = served.solo("Lanterns at Low Water")
+    page.goto(f"/solos/{solo}/teach")
+    page.get_by_role("option", name="a · the lamp is lit").click()
+    page.evaluate(AXE.read_text())
+    for button in ("speeds …", "Speeds and name …", "Write one …", "Change", "Loop pack …"):
+        page.get_by_role("button", name=button).first.click()
+        expect(page.get_by_role("dialog")).to_be_visible()
+        assert violations(page, "[role=dialog]") == [], button
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_have_count(0)
+    page.goto(f"/practice/{solo}?line=whole")
+    page.get_by_role("button", name="Sound").click()
+    page.evaluate(AXE.read_text())
+    assert violations(page, "[role=dialog]") == []
 
 
 TOOLS = ("hand", "doubts", "by ear", "find and write", "versions", "history")

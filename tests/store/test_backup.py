@@ -60,6 +60,9 @@ def other(server_dsn: str) -> Iterator[Pool]:
         yield pool
 
 
+PLAN = {"start": 500, "goal": 1_000, "step": 100, "passes": 4}
+
+
 def desk_on(pool: Pool, folder: Path) -> Workspace:
     with transaction(pool) as db:
         scope, _ = enter_studio(db, demo=False)
@@ -198,8 +201,9 @@ def test_the_backup_of_the_first_release_is_still_read_and_its_log_replayed(fres
         "wound_kg_m3": 6_300.0,
         "strung_for": None,
     }  # came later, and is usual
-    later |= {"melody": False, "sources": []}
+    later |= {"melody": False, "sources": [], "practice": PLAN}
     expected["solo"]["settings"] |= later
+    expected["solo"] |= {"remarks": [], "plan": []}
     assert bench.solo.model_dump(mode="json") == expected["solo"]
     assert bench.ground.model_dump(mode="json") == expected["ground"]
     with transaction(fresh) as db:
@@ -237,11 +241,12 @@ def test_a_document_of_the_first_release_comes_in_as_it_was(fresh: Pool, tmp_pat
     old = json.loads(data)
     made = import_json(workspace, data).solo_id
     bench = open_bench(workspace, made)
-    later = {"wound_kg_m3": 6_300.0, "strung_for": None, "melody": False, "sources": []}
-    assert bench.solo.model_dump(mode="json") == old["solo"] | {"settings": old["solo"]["settings"] | later}
+    later = {"wound_kg_m3": 6_300.0, "strung_for": None, "melody": False, "sources": [], "practice": PLAN}
+    solo = old["solo"] | {"settings": old["solo"]["settings"] | later, "remarks": [], "plan": []}
+    assert bench.solo.model_dump(mode="json") == solo
     assert bench.ground.model_dump(mode="json") == old["ground"]
     exported = export_json(workspace, made)
-    assert json.loads(exported)["schema"] == 5
+    assert json.loads(exported)["schema"] == 6
     assert export_json(workspace, import_json(workspace, exported).solo_id) == exported
 
 

@@ -22,10 +22,10 @@ from usagi.store.news import News, NewVersion
 from usagi.store.studios import Scope
 
 log = logging.getLogger("usagi")
-SETTLE_S: Final = 0.25  # after an edit others may follow
+SETTLE_S: Final = 0.15  # after an edit others may follow
 LOOK_S: Final = 20.0  # without news it is looked all the same
 QUIET_S: Final = 2.0  # after something was read, before cells are counted
-REST: Final = 2.0  # times what the last round took, so that neither takes more than a third of a core
+REST: Final = 1.0  # times what the last round took, so that neither takes more than half a core
 
 
 class Indexer:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import unicodedata
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
@@ -46,15 +47,22 @@ def encoded(pcm: Stored, format: SoundFormat, tags: Tags) -> bytes:
     """
     out = io.BytesIO()
     container, subtype = _WRITTEN[format]
+    said = _plain if format is SoundFormat.MP3 else str
     with soundfile.SoundFile(
         out, "w", samplerate=RATE_HZ, channels=pcm.shape[1], format=container, subtype=subtype
     ) as file:
-        file.title, file.album = tags.title, tags.album
+        file.title, file.album = said(tags.title), said(tags.album)
         if tags.artist:
-            file.artist = tags.artist
+            file.artist = said(tags.artist)
         if tags.comment:
-            file.comment = tags.comment
+            file.comment = said(tags.comment)
         file.tracknumber = str(tags.track)
         for at in range(0, len(pcm), RATE_HZ):  # by the second: the encoder of Opus does not take it all at once
             file.write(pcm[at : at + RATE_HZ])
     return out.getvalue()
+
+
+def _plain(text: str) -> str:
+    """Without signs beyond ASCII: the library writes the tags of MP3 in a coding that garbles them."""
+    folded = unicodedata.normalize("NFKD", text.replace(" · ", " - ").replace("–", "-"))
+    return folded.encode("ascii", "ignore").decode()

@@ -6652,18 +6652,67 @@ export interface components {
             stroke?: components["schemas"]["Stroke"] | null;
         };
         /**
+         * StaffHead
+         * @description One head of a note: letter and octave as written, and the sign before it where one is needed.
+         */
+        StaffHead: {
+            /** Letter */
+            letter: string;
+            /** Octave */
+            octave: number;
+            /** Sign */
+            sign: string;
+        };
+        /**
+         * StaffLine
+         * @description A line of staff notation; `signature` is the major key with as many sharps or flats.
+         */
+        StaffLine: {
+            /** Meter */
+            meter: string;
+            /** Notes */
+            notes: components["schemas"]["StaffNote"][];
+            /** Signature */
+            signature: string;
+        };
+        /**
+         * StaffNote
+         * @description A note, a chord or (without heads) a rest: its value, its dots, whether it is tied to the next, its tuplet.
+         */
+        StaffNote: {
+            /** Bar */
+            bar: number;
+            /** Count */
+            count: number;
+            /** Dots */
+            dots: number;
+            /** Heads */
+            heads: components["schemas"]["StaffHead"][];
+            /** Space */
+            space: number;
+            /** Tick */
+            tick: number;
+            /** Tied */
+            tied: boolean;
+            /** Tuplet */
+            tuplet: number | null;
+            /** Value */
+            value: string;
+        };
+        /**
          * StaffPlace
-         * @description Where staff notation of `[start, end)` stands: the page draws it there (docs/architecture.md, Handout).
+         * @description Where staff notation stands on a page, and what it says; `places` are how far right each of its notes lies.
          */
         StaffPlace: {
-            /** End */
-            end: number;
             /** Height */
             height: number;
+            line: components["schemas"]["StaffLine"];
             /** Page */
             page: number;
-            /** Start */
-            start: number;
+            /** Places */
+            places: number[];
+            /** Scale */
+            scale: number;
             /** Width */
             width: number;
             /** X */

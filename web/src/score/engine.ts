@@ -52,6 +52,7 @@ export class Engine {
   private master: GainNode | null = null;
   private voice: Voice | null = null;
   private plan: Plan | null = null;
+  private leaving: Voice[] = []; // handed over already, and perhaps not heard yet
   private turn = 0; // a newer start or change makes older ones give up
   private level = 0.25;
   private pending = false;
@@ -253,16 +254,26 @@ export class Engine {
     this.stopClicks?.();
     this.stopClicks = null;
     if (this.voice !== null && this.context !== null) {
-      this.stoppedAt = this.frameAt(this.context.currentTime);
-      this.fade(this.voice, this.context.currentTime);
+      const now = this.context.currentTime;
+      this.stoppedAt = this.frameAt(now);
+      this.fade(this.voice, now);
+      for (const { out, stop } of this.leaving) {
+        out.gain.cancelScheduledValues(now);
+        out.gain.setTargetAtTime(0, now, FADE_S / 4);
+        stop(now + FADE_S);
+      }
     }
     this.voice = null;
+    this.leaving = [];
     return ++this.turn;
   }
 
   private handOver(next: Voice, when: number): void {
     if (this.context === null) return;
-    if (this.voice !== null) this.fade(this.voice, when);
+    if (this.voice !== null) {
+      this.fade(this.voice, when);
+      this.leaving = [this.voice];
+    }
     next.out.gain.setValueAtTime(0, this.context.currentTime);
     next.out.gain.setValueAtTime(0, when);
     next.out.gain.linearRampToValueAtTime(1, when + FADE_S);

@@ -84,6 +84,8 @@ const bench = {
     dynamics: [],
     swells: [],
     choices: [],
+    remarks: [],
+    plan: [],
   },
   ground: {
     settings: { bars: 4 },

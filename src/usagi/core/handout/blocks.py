@@ -10,7 +10,8 @@ from usagi.core.degrees.spoken import Reader
 from usagi.core.document.elements import Note
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.handout.marks import Face, Line, Mark, Text, moved
-from usagi.core.handout.strings import SMALL, Tab, draw_tab, wanted_width
+from usagi.core.handout.staff import StaffLine, staff_line
+from usagi.core.handout.strings import INSET, SMALL, Tab, draw_tab, wanted_width
 from usagi.core.handout.type import shortened, signs, width, wrapped
 from usagi.core.licks.entries import Span, spans_of
 from usagi.core.meter.bars import Bar
@@ -22,6 +23,7 @@ from usagi.core.view.plan import drawn, view_plan
 
 HEADING, WORDS, WORDS_LINE = 12.5, 10.0, 13.0
 STAFF_PT: Final = 74.0  # what a staff takes above its tablature
+STAFF_INSET: Final = 66.0  # of the first note, behind clef, key and meter
 GAP_PT: Final = 12.0
 
 
@@ -29,14 +31,14 @@ GAP_PT: Final = 12.0
 class Block:
     """Marks from an upper left corner, and their height. `keep` holds the next block on the same page.
 
-    `title` is named by the outline; `staff` says where staff notation of `[start, end)` is to stand: its y and width.
+    `title` is named by the outline; `staff` is what stands on a staff over its tablature, and how far right each note.
     """
 
     marks: tuple[Mark, ...]
     height: float
     keep: bool = False
     title: str = ""
-    staff: tuple[float, float, int, int] | None = None
+    staff: tuple[StaffLine, tuple[float, ...]] | None = None
 
 
 def music(
@@ -54,9 +56,10 @@ def music(
     levels : whether a heading says how hard its phrase is.
     """
     letters = {phrase.id: letter(i) for i, phrase in enumerate(solo.phrases)}
+    meter = ""
     onsets = sorted({note.tick for note in solo.notes})
     for part in spans_of(solo, ground):
-        tabs = list(_lines(part, solo, ground, onsets, room, reader))
+        tabs = list(_lines(part, solo, ground, onsets, room, STAFF_INSET if staff else INSET, reader))
         if not tabs:
             continue
         name = " · ".join(word for word in (letters.get(part.phrase or "", ""), part.name or named) if word)
@@ -65,12 +68,21 @@ def music(
         second = ground.grid.second(part.notes[0].tick)
         yield _heading(name or "not in a phrase", f"from {_clock(second)}" + (f" · {hard}" if hard else ""), room)
         for i, tab in enumerate(tabs):
-            yield _line(tab, room, keep=_bends_over(tab, part.notes), staff=staff, last=i + 1 == len(tabs))
+            keep, last = _bends_over(tab, part.notes), i + 1 == len(tabs)
+            if not staff:
+                yield _line(tab, room, keep=keep, last=last)
+                continue
+            here = str(ground.timeline.facts_at(tab.start).meter)
+            line = staff_line(solo, ground, tab.start, tab.end, meter=here != meter)
+            meter = here
+            yield _line(tab, room, keep=keep, last=last, line=line)
         start, end = tabs[0].start, tabs[-1].end
         yield from remarks(solo, ground, start, end, room, reader)
 
 
-def _lines(part: Span, solo: Solo, ground: Ground, onsets: Sequence[int], room: float, reader: Reader) -> Iterator[Tab]:
+def _lines(
+    part: Span, solo: Solo, ground: Ground, onsets: Sequence[int], room: float, inset: float, reader: Reader
+) -> Iterator[Tab]:
     """A stretch as lines of whole bars, as many as fit."""
     drawing = drawn(part.notes, solo, ground, reader)
     if drawing is None:
@@ -104,7 +116,7 @@ def _lines(part: Span, solo: Solo, ground: Ground, onsets: Sequence[int], room: 
     for i, bar in enumerate(inside):
         after = inside[i + 1] if i + 1 < len(inside) else None
         until = min(end, bar.end)
-        if after is None or wanted_width(tab(begin, min(end, after.end))) > room:
+        if after is None or wanted_width(tab(begin, min(end, after.end))) > room - inset:
             yield tab(begin, until)
             begin = until
 
@@ -120,12 +132,13 @@ def _heading(name: str, said: str, room: float) -> Block:
     return Block(marks, HEADING + 6, keep=True, title=name)
 
 
-def _line(tab: Tab, room: float, *, keep: bool, staff: bool, last: bool) -> Block:
-    found = draw_tab(tab, room)
-    down = STAFF_PT if staff else 0.0
+def _line(tab: Tab, room: float, *, keep: bool, last: bool, line: StaffLine | None = None) -> Block:
+    found = draw_tab(tab, room, inset=INSET if line is None else STAFF_INSET)
+    down = 0.0 if line is None else STAFF_PT
     marks = tuple(moved(mark, 0, down) for mark in found.marks)
-    place = (0.0, room, tab.start, tab.end) if staff else None
-    return Block(marks, found.height + down + (GAP_PT if last else GAP_PT / 2), keep=keep, staff=place)
+    height = found.height + down + (GAP_PT if last else GAP_PT / 2)
+    places = () if line is None else tuple(found.spacing.x(note.tick) for note in line.notes)
+    return Block(marks, height, keep=keep, staff=None if line is None else (line, places))
 
 
 def _bends_over(tab: Tab, notes: Sequence[Note]) -> bool:
@@ -150,7 +163,7 @@ def remarks(solo: Solo, ground: Ground, start: int, end: int, room: float, reade
             tab = Tab(second, second.start, second.end, (), (), ((second.start, str(bar.number)),))
             label = "second way"
             inset = width(label, SMALL) + 10
-            small = draw_tab(tab, min(room - inset, wanted_width(tab) + 12), fill=False, rows=False)
+            small = draw_tab(tab, min(room - inset, wanted_width(tab) + INSET), fill=False, rows=False)
             marks.append(Text(x=0, y=height + small.height / 2, text=label, size=SMALL))
             marks += [moved(mark, inset, height) for mark in small.marks]
             height += small.height

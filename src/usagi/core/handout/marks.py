@@ -7,6 +7,7 @@ from typing import Annotated, Final, Literal
 
 from pydantic import Field
 
+from usagi.core.handout.staff import StaffLine
 from usagi.core.values import Value
 
 SMALLEST: Final = 9.0
@@ -87,15 +88,16 @@ class Entry(Value):
 
 
 class StaffPlace(Value):
-    """Where staff notation of `[start, end)` stands: the page draws it there (docs/architecture.md, Handout)."""
+    """Where staff notation stands on a page, and what it says; `places` are how far right each of its notes lies."""
 
     page: int
     x: float
     y: float
     width: float
     height: float
-    start: int
-    end: int
+    scale: float
+    line: StaffLine
+    places: tuple[float, ...]
 
 
 class Handout(Value):

@@ -9,7 +9,7 @@ from typing import Final
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.fretboard.tunings import tuning_of
-from usagi.core.handout.blocks import HEADING, WORDS, Block, care, music, plan_blocks
+from usagi.core.handout.blocks import HEADING, STAFF_PT, WORDS, Block, care, music, plan_blocks
 from usagi.core.handout.marks import (
     SIZES,
     Entry,
@@ -78,10 +78,11 @@ class _Pages:
             if block.title:
                 self.outline.append(Entry(title=block.title, page=len(self.pages) - 1, y=self.y))
             if block.staff is not None:
-                top, across, start, end = block.staff
+                line, places = block.staff
+                page = len(self.pages) - 1
                 self.staves.append(
                     StaffPlace(
-                        page=len(self.pages) - 1, x=0.0, y=self.y + top, width=across, height=70.0, start=start, end=end
+                        page=page, x=0, y=self.y, width=self.room, height=STAFF_PT, scale=1, line=line, places=places
                     )
                 )
             self.pages[-1] += [moved(mark, 0, self.y) for mark in block.marks]
@@ -135,7 +136,7 @@ def lay_handout(
 
 def _placed(one: StaffPlace, scale: float) -> StaffPlace:
     values = {"x": MARGIN_PT + one.x * scale, "y": MARGIN_PT + one.y * scale}
-    return one.model_copy(update=values | {"width": one.width * scale, "height": one.height * scale})
+    return one.model_copy(update=values | {"scale": scale})
 
 
 def _kept(blocks: Iterator[Block]) -> Iterator[list[Block]]:

@@ -30,6 +30,7 @@ from usagi.core.handout.type import shortened, signs, width
 from usagi.core.view.licks import LickDrawing, LickNote
 
 STRING_PT: Final = 11.0  # between two strings
+INSET: Final = 12.0  # of the first note
 NUMBER, CHORD, SMALL, DEGREE = 10.5, 12.0, 9.0, 10.0
 LIFT_PT: Final = 2.4  # a quarter tone
 MOST_LIFT_PT: Final = 15.0
@@ -80,7 +81,7 @@ def wanted_width(tab: Tab) -> float:
     return natural_width(tab.ticks, tab.onsets)
 
 
-def draw_tab(tab: Tab, room: float, *, fill: bool = True, rows: bool = True) -> DrawnTab:
+def draw_tab(tab: Tab, room: float, *, fill: bool = True, rows: bool = True, inset: float = INSET) -> DrawnTab:
     """A line with everything on it.
 
     Parameters
@@ -89,8 +90,8 @@ def draw_tab(tab: Tab, room: float, *, fill: bool = True, rows: bool = True) -> 
     room : points from its first tick to its end.
     fill : whether it is drawn out to the room.
     rows : whether counts, degrees and hands stand under it; a second way has none.
+    inset : points before the first note.
     """
-    inset = 12.0
     found = spaced(tab.ticks, tab.onsets, room - inset, fill=fill)
     spacing = Spacing(found.ticks, tuple(place + inset for place in found.places))
     lifted = any(one.note.string <= 2 and any(quarters > 0 for _, quarters in one.note.course) for one in tab.notes)

@@ -47,12 +47,13 @@ def whole_pulses(tick: int, end_tick: int, ground: Ground) -> tuple[int, int]:
 
 
 def with_half_bars(tick: int, end_tick: int, ground: Ground) -> tuple[int, int]:
-    """A span with half a bar before it and half a bar after it, to the nearest pulse within each half."""
+    """A span with half a bar before it and half a bar after it; what would cut a pulse keeps to the pulses within."""
     bars = ground.timeline.bars
-    before, after = bars.at(tick - 1), bars.at(end_tick)
-    start = min(p for _, p in before.pulse_ticks() if p >= min(tick, before.end) - before.ticks / 2)
-    ends = [p for _, p in after.pulse_ticks() if p <= end_tick + after.ticks / 2] or [after.tick]
-    return min(start, tick), max(end_tick, ends[-1])
+    first = tick - bars.at(tick - 1).meter.bar_ticks // 2
+    last = end_tick + bars.at(end_tick).meter.bar_ticks // 2
+    _, pulse, length = bars.at(first).pulse_at(first)
+    _, last_pulse, _ = bars.at(last).pulse_at(last)
+    return min(tick, first if pulse == first else pulse + length), max(end_tick, last_pulse)
 
 
 def loop_span(solo: Solo, ground: Ground, tick: int, end_tick: int) -> Loop:

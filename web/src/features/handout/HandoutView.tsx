@@ -3,6 +3,7 @@ import { api, type Schemas, sentence, take } from "@/api/client";
 import { useLook } from "@/score/look";
 import { Button } from "@/ui/parts";
 import { PaperPage, type Sheet } from "./PaperPage";
+import { StaffOver } from "./StaffOver";
 import { Select } from "@/ui/Select";
 
 /** What is printed: a solo, or a lick. */
@@ -116,6 +117,7 @@ export function HandoutView({ printed, wanted, onWanted }: Props) {
           {sheet.pages.map((_, i) => (
             <div key={i} className="relative border border-rule print:break-after-page print:border-0">
               <PaperPage sheet={sheet} at={i} />
+              {sheet.staves.map((place, n) => place.page === i && <StaffOver key={n} sheet={sheet} at={n} />)}
             </div>
           ))}
         </div>

@@ -92,7 +92,7 @@ function Words({ mark }: { mark: Extract<Mark, { kind: "text" }> }) {
         fontSize={mark.size}
         textAnchor={mark.anchor}
         fill={mark.inverse ? "white" : "black"}
-        className={naming ? "font-naming" : "font-reading"}
+        style={{ fontFamily: naming ? "var(--font-naming)" : "var(--font-reading)" }}
         fontWeight={naming ? 600 : mark.face === "bold" ? 700 : 400}
       >
         {mark.text}

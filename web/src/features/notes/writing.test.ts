@@ -61,6 +61,8 @@ const bench = {
     questions: [],
     dynamics: [],
     choices: [],
+    remarks: [],
+    plan: [],
     swells: [],
   },
   tables: {

@@ -1,4 +1,4 @@
-import { type ReactNode, useEffect, useRef } from "react";
+import { type MouseEvent, type ReactNode, useEffect, useRef } from "react";
 import { useLook } from "@/score/look";
 import { Button } from "@/ui/parts";
 import { Remarks } from "./Remarks";
@@ -17,6 +17,11 @@ type Props = {
 };
 
 const TYPED_INTO = "input, textarea, select, [role=combobox], [role=dialog], [role=slider]";
+
+/** What was clicked does not keep the focus: the next press of space is for the player. Keys leave it where it is. */
+const letGo = (event: MouseEvent): void => {
+  if (event.detail > 0) (event.target as HTMLElement).closest("button")?.blur();
+};
 
 /** To play from, on a music stand or a phone: the strip, what sounds, the remark, the stair. */
 export function LoopPage({ soloId, line, onLine, children }: Props) {
@@ -42,7 +47,7 @@ export function LoopPage({ soloId, line, onLine, children }: Props) {
       </main>
     );
   return (
-    <div className="flex h-full min-h-0 flex-col overflow-y-auto">
+    <div className="flex h-full min-h-0 flex-col overflow-y-auto" onClick={letGo}>
       <header className="flex flex-wrap items-baseline gap-x-5 gap-y-1 px-6 pt-3 max-sm:px-4">
         <h1 className="font-naming text-[30px] font-semibold leading-tight max-sm:text-[26px]">{view.line.name}</h1>
         <p className="min-w-0 truncate text-[16px] text-ink-2">

@@ -5,23 +5,13 @@ import { drawn } from "@/ui/signs";
 import { useNarrow } from "@/ui/useNarrow";
 import { useWidth } from "@/ui/useWidth";
 import { practice, type PracticeView, usePractice } from "./practice";
+import { tickAt } from "./places";
 
 const BARS = 4; // in view on a wide screen
 const NARROW_BARS = 1.5;
 const SCALE = 1.75;
 const NARROW_SCALE = 1.4;
 const LEAD_S = 0.02; // what begins within it sounds already
-
-/** Where a second stands among the places, in ticks. */
-export const tickAt = (places: PracticeView["places"], second: number): number => {
-  const after = places.findIndex((one) => one.second > second);
-  const [a, b] =
-    after <= 0
-      ? [places[after === 0 ? 0 : places.length - 2], places[after === 0 ? 1 : places.length - 1]]
-      : [places[after - 1], places[after]];
-  if (a === undefined || b === undefined) return places[0]?.tick ?? 0;
-  return a.tick + ((second - a.second) / (b.second - a.second)) * (b.tick - a.tick);
-};
 
 /** The line drawn large, with the playhead; what sounds is told above it. On a narrow screen it turns pages. */
 export function PlayedStrip({ view }: { view: PracticeView }) {

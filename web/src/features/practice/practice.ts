@@ -145,8 +145,7 @@ class Practice {
     const plan: Plan = { kind: "loop", start: view.start, end: view.end, tick: view.tick };
     this.passesSeen = 0;
     set({ said: "", missedNow: false, trouble: "" });
-    void this.engine.start(plan, this.manner(), sound.countIn);
-    this.expect();
+    void this.engine.start(plan, this.manner(), sound.countIn).then(() => this.expect());
   }
 
   private stop(): void {

@@ -19,9 +19,9 @@ export function TeachPanel({ soloId }: { soloId: string }) {
   const message = useTeaching((state) => state.message);
   const inHand = useTeaching(lineInHand);
   const [setting, setSetting] = useState(false);
-  if (plan === null) return <p className="p-6 text-ink-2">{message || "Working out the plan …"}</p>;
+  if (plan === null) return <main className="p-6 text-ink-2">{message || "Working out the plan …"}</main>;
   return (
-    <div className="grid min-h-0 grid-cols-[minmax(0,1.75fr)_minmax(0,1fr)] max-lg:grid-cols-1">
+    <main className="grid min-h-0 grid-cols-[minmax(0,1.75fr)_minmax(0,1fr)] max-lg:grid-cols-1">
       <section aria-labelledby="plan" className="flex min-h-0 flex-col overflow-y-auto px-7 py-5 max-sm:px-4">
         <div className="flex flex-wrap items-baseline gap-x-4">
           <h2 id="plan" className="font-naming text-[25px] font-semibold">
@@ -56,7 +56,7 @@ export function TeachPanel({ soloId }: { soloId: string }) {
         {inHand !== null && <InHand key={inHand.key} line={inHand} plan={plan} soloId={soloId} />}
       </aside>
       {setting && <PlanDialog settings={plan.settings} onClose={() => setSetting(false)} />}
-    </div>
+    </main>
   );
 }
 
@@ -160,7 +160,7 @@ function InHand({ line, plan, soloId }: { line: PlanLine; plan: PlanView; soloId
       <div>
         <h2 className="font-naming text-[23px] font-semibold leading-tight">{line.name}</h2>
         <p className="text-ink-2">
-          {line.where}, {line.notes} notes. {drawn(line.says)}.
+          {line.where}, {line.notes} notes, {drawn(line.says)}.
         </p>
         <p className="text-ink-2">{line.stair}</p>
       </div>
