@@ -93,7 +93,7 @@ def test_the_plan_is_changed_by_keyboard_and_undone(page: Page, served, phrased:
     expect(lines(page).nth(1)).to_contain_text("a · up")
     # The speeds and the difficulty of one line, by keys alone.
     page.keyboard.press("ArrowDown")
-    hand(page).get_by_role("button", name="Speeds and name …").focus()
+    hand(page).get_by_role("button", name="Change it …").focus()
     page.keyboard.press("Enter")
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Start %").fill("40")

@@ -6701,9 +6701,12 @@ export interface components {
         };
         /**
          * StaffPlace
-         * @description Where staff notation stands on a page, and what it says; `places` are how far right each of its notes lies.
+         * @description Where staff notation stands on a page, and what it says; `places` are how far right each of its notes lies,
+         *     `bars` its bar lines.
          */
         StaffPlace: {
+            /** Bars */
+            bars: number[];
             /** Height */
             height: number;
             line: components["schemas"]["StaffLine"];

@@ -11,7 +11,7 @@ from usagi.core.document.elements import Note
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.handout.marks import Face, Line, Mark, Text, moved
 from usagi.core.handout.staff import StaffLine, staff_line
-from usagi.core.handout.strings import INSET, SMALL, Tab, draw_tab, wanted_width
+from usagi.core.handout.strings import INSET, SMALL, Tab, bar_x, draw_tab, wanted_width
 from usagi.core.handout.type import shortened, signs, width, wrapped
 from usagi.core.licks.entries import Span, spans_of
 from usagi.core.meter.bars import Bar
@@ -22,7 +22,7 @@ from usagi.core.practice.remarks import in_order, place, span
 from usagi.core.view.plan import drawn, view_plan
 
 HEADING, WORDS, WORDS_LINE = 12.5, 10.0, 13.0
-STAFF_PT: Final = 74.0  # what a staff takes above its tablature
+STAFF_PT: Final = 84.0  # what a staff takes above its tablature
 STAFF_INSET: Final = 66.0  # of the first note, behind clef, key and meter
 GAP_PT: Final = 12.0
 
@@ -31,14 +31,15 @@ GAP_PT: Final = 12.0
 class Block:
     """Marks from an upper left corner, and their height. `keep` holds the next block on the same page.
 
-    `title` is named by the outline; `staff` is what stands on a staff over its tablature, and how far right each note.
+    `title` is named by the outline; `staff` is what stands on a staff over its tablature, with the places of its notes
+    and of its bar lines.
     """
 
     marks: tuple[Mark, ...]
     height: float
     keep: bool = False
     title: str = ""
-    staff: tuple[StaffLine, tuple[float, ...]] | None = None
+    staff: tuple[StaffLine, tuple[float, ...], tuple[float, ...]] | None = None
 
 
 def music(
@@ -73,7 +74,7 @@ def music(
                 yield _line(tab, room, keep=keep, last=last)
                 continue
             here = str(ground.timeline.facts_at(tab.start).meter)
-            line = staff_line(solo, ground, tab.start, tab.end, meter=here != meter)
+            line = staff_line(solo, ground, tab.start, tab.end, meter=here != meter, notes=part.notes)
             meter = here
             yield _line(tab, room, keep=keep, last=last, line=line)
         start, end = tabs[0].start, tabs[-1].end
@@ -138,7 +139,8 @@ def _line(tab: Tab, room: float, *, keep: bool, last: bool, line: StaffLine | No
     marks = tuple(moved(mark, 0, down) for mark in found.marks)
     height = found.height + down + (GAP_PT if last else GAP_PT / 2)
     places = () if line is None else tuple(found.spacing.x(note.tick) for note in line.notes)
-    return Block(marks, height, keep=keep, staff=None if line is None else (line, places))
+    bars = tuple(bar_x(tab, found.spacing, tick) for tick, _ in tab.bars if tick > tab.start)
+    return Block(marks, height, keep=keep, staff=None if line is None else (line, places, bars))
 
 
 def _bends_over(tab: Tab, notes: Sequence[Note]) -> bool:

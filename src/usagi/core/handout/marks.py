@@ -88,7 +88,8 @@ class Entry(Value):
 
 
 class StaffPlace(Value):
-    """Where staff notation stands on a page, and what it says; `places` are how far right each of its notes lies."""
+    """Where staff notation stands on a page, and what it says; `places` are how far right each of its notes lies,
+    `bars` its bar lines."""
 
     page: int
     x: float
@@ -98,6 +99,7 @@ class StaffPlace(Value):
     scale: float
     line: StaffLine
     places: tuple[float, ...]
+    bars: tuple[float, ...]
 
 
 class Handout(Value):

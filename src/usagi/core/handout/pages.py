@@ -78,13 +78,20 @@ class _Pages:
             if block.title:
                 self.outline.append(Entry(title=block.title, page=len(self.pages) - 1, y=self.y))
             if block.staff is not None:
-                line, places = block.staff
+                line, places, bars = block.staff
                 page = len(self.pages) - 1
-                self.staves.append(
-                    StaffPlace(
-                        page=page, x=0, y=self.y, width=self.room, height=STAFF_PT, scale=1, line=line, places=places
-                    )
+                place = StaffPlace(
+                    page=page,
+                    x=0,
+                    y=self.y,
+                    width=self.room,
+                    height=STAFF_PT,
+                    scale=1,
+                    line=line,
+                    places=places,
+                    bars=bars,
                 )
+                self.staves.append(place)
             self.pages[-1] += [moved(mark, 0, self.y) for mark in block.marks]
             self.y += block.height
 

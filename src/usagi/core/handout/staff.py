@@ -75,7 +75,9 @@ class _Piece:
     goes_on: bool  # tied to the piece after it
 
 
-def staff_line(solo: Solo, ground: Ground, start: int, end: int, *, meter: bool) -> StaffLine:
+def staff_line(
+    solo: Solo, ground: Ground, start: int, end: int, *, meter: bool, notes: Sequence[Note] | None = None
+) -> StaffLine:
     """What stands on the staff between two ticks.
 
     Parameters
@@ -83,22 +85,23 @@ def staff_line(solo: Solo, ground: Ground, start: int, end: int, *, meter: bool)
     solo, ground : what is written.
     start, end : ticks, whole pulses.
     meter : whether the meter is written at the start.
+    notes : those of the solo that belong to the line; all of them when None.
     """
     timeline = ground.timeline
     key = timeline.facts_at(start).key
     names = _names(solo, ground, start, end)
-    notes: list[StaffNote] = []
+    written: list[StaffNote] = []
     tuplets = 0
     bar = timeline.bars.at(start)
-    pieces = _pieces(solo, start, end)
+    pieces = _pieces(solo.notes if notes is None else notes, start, end)
     while bar.tick < end:
         state = _signature(key)
         for pulse in _pulses(bar, start, end, pieces):
             tuplets += 1
-            notes += _written(pulse, bar, names, state, tuplets)
+            written += _written(pulse, bar, names, state, tuplets)
         bar = timeline.bars.at(bar.end)
     facts = timeline.facts_at(start)
-    return StaffLine(signature=_major(key), meter=str(facts.meter) if meter else "", notes=tuple(notes))
+    return StaffLine(signature=_major(key), meter=str(facts.meter) if meter else "", notes=tuple(written))
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,13 +114,13 @@ class _Span:
     pieces: tuple[_Piece, ...]
 
 
-def _pieces(solo: Solo, start: int, end: int) -> list[_Piece]:
+def _pieces(notes: Sequence[Note], start: int, end: int) -> list[_Piece]:
     """What sounds and rests, each onset until the next; two strings that overlap are one chord only at one tick."""
-    onsets = sorted({note.tick for note in solo.notes if start <= note.tick < end and not note.dead})
+    onsets = sorted({note.tick for note in notes if start <= note.tick < end and not note.dead})
     found: list[_Piece] = []
     at = start
     for i, tick in enumerate(onsets):
-        group = tuple(note for note in solo.notes if note.tick == tick and not note.dead)
+        group = tuple(note for note in notes if note.tick == tick and not note.dead)
         until = onsets[i + 1] if i + 1 < len(onsets) else end
         stop = min(until, max(note.end for note in group), end)
         if until - stop < LEAST:
@@ -177,7 +180,8 @@ def _written(
         values = list(_values(first * shown, count * shown, bar, span))
         for i, (value, dots, ticks) in enumerate(values):
             last = i + 1 == len(values)
-            heads = _heads(piece.notes, names, state) if i == 0 else _heads(piece.notes, names, state, tied=True)
+            goes_on = i > 0 or any(piece.start > note.tick for note in piece.notes)
+            heads = _heads(piece.notes, names, state, tied=goes_on)
             yield StaffNote(
                 tick=piece.start if i == 0 else tick,
                 value=value,

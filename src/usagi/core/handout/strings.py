@@ -31,6 +31,7 @@ from usagi.core.view.licks import LickDrawing, LickNote
 
 STRING_PT: Final = 11.0  # between two strings
 INSET: Final = 12.0  # of the first note
+BAR_PT: Final = 9.0  # a bar line before the first note of its bar
 NUMBER, CHORD, SMALL, DEGREE = 10.5, 12.0, 9.0, 10.0
 LIFT_PT: Final = 2.4  # a quarter tone
 MOST_LIFT_PT: Final = 15.0
@@ -124,10 +125,15 @@ def _frame(tab: Tab, spacing: Spacing, top: float, bottom: float, right: float) 
     yield Line(x1=0, y1=top, x2=0, y2=bottom, width=0.9)
     yield Line(x1=right, y1=top, x2=right, y2=bottom, width=0.9)
     for tick, name in tab.bars:
-        x = 0.0 if tick <= tab.start else spacing.x(tick) - 9
+        x = bar_x(tab, spacing, tick)
         if tick > tab.start:
             yield Line(x1=x, y1=top, x2=x, y2=bottom, width=0.9)
-        yield Text(x=x, y=top - 3, text=name, size=SMALL)
+        yield Text(x=x, y=top - 5.5, text=name, size=SMALL)
+
+
+def bar_x(tab: Tab, spacing: Spacing, tick: int) -> float:
+    """Where the bar line of a tick stands: a little before what starts with the bar."""
+    return 0.0 if tick <= tab.start else spacing.x(tick) - BAR_PT
 
 
 def _chords(tab: Tab, spacing: Spacing) -> list[Mark]:
@@ -211,7 +217,7 @@ def _bow(start: float, end: float, y: float) -> Curve:
 
 def _stroke(note: Note, spacing: Spacing, x: float, y: float) -> Iterator[Mark]:
     """What a note's string does until its end: held, bent to scale, let down, shaken, cut."""
-    end = spacing.x(note.end) - 7
+    end = spacing.x(note.end) - BAR_PT - 2
     stages = course_stages(note.course, note.ticks) if note.course else ()
     bends = [(at, quarters) for at, quarters, _ in stages if quarters]
     if not bends:

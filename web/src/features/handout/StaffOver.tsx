@@ -13,10 +13,10 @@ export function StaffOver({ sheet, at }: { sheet: Sheet; at: number }) {
       .then(() => {
         const svg = own.querySelector("svg");
         if (svg === null) return;
-        svg.setAttribute("viewBox", `0 0 ${place.width * place.scale} ${place.height * place.scale}`);
         svg.setAttribute("width", "100%");
         svg.setAttribute("height", "100%");
         svg.style.width = svg.style.height = "100%";
+        svg.style.overflow = "visible";
       });
   }, [place]);
   if (place === undefined) return null;
@@ -26,7 +26,7 @@ export function StaffOver({ sheet, at }: { sheet: Sheet; at: number }) {
       ref={box}
       role="img"
       aria-label="Staff notation"
-      className="absolute text-black"
+      className="staff absolute text-black"
       style={{
         left: share(place.x, sheet.width),
         top: share(place.y, sheet.height),

@@ -19,8 +19,9 @@ import type { Schemas } from "@/api/client";
 type Place = Schemas["StaffPlace"];
 type Written = Place["line"]["notes"][number];
 
-const SMALLER = 0.62; // of the library's own size, so that five lines stand beside the tablature's six
-const TOP = 6; // points from the place's upper edge to where the staff begins
+const SMALLER = 0.56; // of the library's own size, so that five lines stand beside the tablature's six
+const TOP = 34; // points from the place's upper edge to the first of the five lines
+const ABOVE = 40; // what the library leaves over it, in its own units
 
 let loaded: Promise<void> | null = null;
 const loadFont = (): Promise<void> =>
@@ -66,10 +67,16 @@ export const drawStaff = async (box: HTMLDivElement, place: Place): Promise<void
   renderer.resize(place.width * place.scale, place.height * place.scale);
   const context = renderer.getContext();
   context.scale(scale, scale);
-  const stave = new Stave(0, TOP / SMALLER - 30, place.width / SMALLER);
+  const stave = new Stave(0, TOP / SMALLER - ABOVE, place.width / SMALLER);
   stave.addClef("treble", undefined, "8vb").addKeySignature(place.line.signature);
   if (place.line.meter !== "") stave.addTimeSignature(place.line.meter.split(" ")[0] ?? place.line.meter);
   stave.setContext(context).draw();
+  for (const x of place.bars) {
+    context.beginPath();
+    context.moveTo(x / SMALLER, stave.getYForLine(0));
+    context.lineTo(x / SMALLER, stave.getYForLine(4));
+    context.stroke();
+  }
   const { notes: written } = place.line;
   if (written.length === 0) return;
   const notes = written.map(noteOf);

@@ -79,7 +79,7 @@ export function LadderControl({ steps }: { steps: boolean }) {
             <span className="block font-bold">
               {playing && loop !== null
                 ? `pass ${Math.min(pass, ladder.passes)} of ${ladder.passes}`
-                : `${ladder.passes} a rung`}
+                : `${ladder.passes} a step`}
             </span>
             <button
               type="button"

@@ -171,7 +171,7 @@ function InHand({ line, plan, soloId }: { line: PlanLine; plan: PlanView; soloId
         >
           Practise
         </Link>
-        <Button onClick={() => setOpen("line")}>Speeds and name …</Button>
+        <Button onClick={() => setOpen("line")}>Change it …</Button>
         <Button aria-label="Move up" title="move up the plan (left arrow)" onClick={() => void moveLine(line.what, -1)}>
           ↑
         </Button>
