@@ -11,7 +11,7 @@ from pathlib import Path
 
 from benchmarks.figures import Figure
 
-PARTS = ["sound", "hearing", "fingering", "checking", "analysis", "licks", "server", "page"]
+PARTS = ["sound", "hearing", "fingering", "checking", "analysis", "licks", "practice", "server", "page"]
 
 
 def parts(names: Iterable[str]) -> Iterable[Figure]:
@@ -40,6 +40,10 @@ def parts(names: Iterable[str]) -> Iterable[Figure]:
             from benchmarks import licks
 
             yield from licks.figures()
+        elif name == "practice":
+            from benchmarks import practice
+
+            yield from practice.figures()
         elif name == "hearing":
             from benchmarks import hearing
 

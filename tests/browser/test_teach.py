@@ -186,6 +186,22 @@ def begins(tape: Tape, due: float) -> float:
     return (int(np.argmax(around > 0.05 * around.max())) + 1 - 960) / RATE
 
 
+def test_remarks_are_found_by_their_words_and_stand_over_the_player_of_any_stage(
+    page: Page, served, phrased: Callable[..., str]
+) -> None:
+    solo = phrased("Redshank Steps")
+    served.post(f"/api/solos/{solo}/remarks", {"on": {"kind": "phrase", "phrase": "p1"}, "words": "Watch the thumb."})
+    page.goto(f"/solos/{solo}/notes?at=0")
+    page.get_by_role("navigation", name="Tools").get_by_role("button", name="find and write").click()
+    page.get_by_label("Find", exact=True).fill("thumb")
+    found = page.get_by_role("list", name="Remarks found").get_by_role("listitem")
+    expect(found).to_contain_text("phrase b: Watch the thumb.")
+    found.get_by_role("button").click()
+    page.get_by_role("group", name="Strip").focus()
+    page.keyboard.press("Backslash")
+    expect(page.get_by_role("region", name="Remarks on the loop")).to_contain_text("phrase b: Watch the thumb.")
+
+
 @pytest.mark.parametrize("layer", ["vamp", "voice"])
 @pytest.mark.parametrize("percent", [25, 60, 100])
 def test_vamp_and_voice_lie_on_the_grid(page: Page, served, new_solo, layer: str, percent: int) -> None:
@@ -272,7 +288,7 @@ def test_the_page_to_play_from_fits_and_is_worked_with_one_thumb(page: Page, ser
 
 def drawn(page: pypdfium2.PdfPage) -> np.ndarray:
     """The page as grey, softened by a point: two programs set the same letters a fraction of a point apart."""
-    return gaussian_filter(np.asarray(page.render(scale=2).to_pil().convert("L"), np.float64) / 255, 2)
+    return gaussian_filter(np.asarray(page.render(scale=2).to_pil().convert("L"), np.float64) / 255, 3)
 
 
 @pytest.mark.parametrize("paper", ["a4", "letter"])

@@ -6,6 +6,7 @@ import { hint, useSaving } from "@/score/saving";
 import { ticksNow } from "@/score/entry";
 import { useLook } from "@/score/look";
 import { request } from "@/score/sending";
+import { type PlanView, type RemarkView, useTeaching } from "@/score/teaching";
 import { TECHNIQUES } from "@/score/techniques";
 import type { Note, NoteView, Tables } from "@/score/types";
 import { Button, Field } from "@/ui/parts";
@@ -175,6 +176,12 @@ function CopyFigure() {
   );
 }
 
+/** Remarks that hold some words. */
+export const remarksWith = (words: string, plan: PlanView | null): readonly RemarkView[] => {
+  const wanted = words.trim().toLowerCase();
+  return wanted.length < 2 ? [] : (plan?.remarks.filter((one) => one.words.toLowerCase().includes(wanted)) ?? []);
+};
+
 /** Notes that a word names: a technique, a degree as it is shown, or a fret. */
 export const found = (
   words: string,
@@ -203,6 +210,8 @@ function Find() {
   const views = useDocument((state) => state.views);
   const tables = useDocument((state) => state.bench?.tables);
   const picked = useCursor((state) => state.picked);
+  const plan = useTeaching((state) => state.plan);
+  const remarks = remarksWith(words, plan);
   const list =
     tables === undefined
       ? []
@@ -227,7 +236,7 @@ function Find() {
     >
       <Field
         label="Find"
-        placeholder="bend, b3, fret 12, ghost …"
+        placeholder="bend, b3, fret 12, words of a remark …"
         value={words}
         onChange={(event) => setWords(event.target.value)}
       />
@@ -235,7 +244,9 @@ function Find() {
         {words.trim() === ""
           ? ""
           : list.length === 0
-            ? "Nothing."
+            ? remarks.length > 0
+              ? "No note."
+              : "Nothing."
             : `${list.length} note${list.length > 1 ? "s" : ""}${list.some((note) => note.id === picked) ? `, this is ${list.findIndex((note) => note.id === picked) + 1}` : ""}`}
         {list.length > 0 && (
           <>
@@ -248,6 +259,22 @@ function Find() {
           </>
         )}
       </p>
+      {remarks.length > 0 && (
+        <ul aria-label="Remarks found">
+          {remarks.map((one) => (
+            <li key={one.id} className="truncate">
+              <button
+                type="button"
+                className="underline underline-offset-2"
+                onClick={() => setCursor({ tick: one.tick })}
+              >
+                {one.place}
+              </button>
+              : {one.words}
+            </li>
+          ))}
+        </ul>
+      )}
     </form>
   );
 }

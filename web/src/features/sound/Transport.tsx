@@ -11,6 +11,7 @@ import { BottomSheet } from "@/ui/BottomSheet";
 import { Key } from "@/ui/parts";
 import { useNarrow } from "@/ui/useNarrow";
 import { SOUND } from "./commands";
+import { LoopRemarks } from "./LoopRemarks";
 import { HearAndVolume, LadderControl, Speed, Step, Switches } from "./controls";
 import { player } from "./player";
 
@@ -31,6 +32,7 @@ export function Transport({ tools }: { tools?: ReactNode }) {
       aria-label="Transport"
       className="sticky bottom-0 z-30 flex flex-col gap-1 border-t border-rule bg-paper px-3 pb-2 pt-1"
     >
+      <LoopRemarks />
       <WhatPlays />
       <div className="flex items-center gap-2">
         {buttons}
@@ -57,18 +59,18 @@ export function Transport({ tools }: { tools?: ReactNode }) {
       </div>
     </section>
   ) : (
-    <section
-      aria-label="Transport"
-      className="sticky bottom-0 z-30 flex min-h-[78px] items-center gap-3 overflow-x-auto border-t border-rule bg-paper px-5"
-    >
-      <div className="flex items-center gap-2">{buttons}</div>
-      <div className="w-[150px] shrink-0">
-        <WhatPlays />
+    <section aria-label="Transport" className="sticky bottom-0 z-30">
+      <LoopRemarks />
+      <div className="flex min-h-[78px] items-center gap-3 overflow-x-auto border-t border-rule bg-paper px-5">
+        <div className="flex items-center gap-2">{buttons}</div>
+        <div className="w-[150px] shrink-0">
+          <WhatPlays />
+        </div>
+        <Speed />
+        <LadderControl steps />
+        <Switches />
+        <HearAndVolume />
       </div>
-      <Speed />
-      <LadderControl steps />
-      <Switches />
-      <HearAndVolume />
     </section>
   );
 }
