@@ -298,11 +298,12 @@ def test_a_handout_is_printed_as_its_pdf_is(page: Page, served, paper: str) -> N
     page.get_by_role("link", name="Handout").click()
     if paper == "letter":
         choose(page, "Paper", "Letter")
-    page.get_by_role("img", name="Page 1 of").wait_for()
-    page.evaluate("document.fonts.ready.then(() => true)")
-    printed = pypdfium2.PdfDocument(page.pdf(prefer_css_page_size=True, print_background=True))
     with urllib.request.urlopen(f"{served.base}/api/solos/{solo}/handout.pdf?paper={paper}") as answer:
         made = pypdfium2.PdfDocument(answer.read())
+    page.get_by_role("img", name=f"Page 1 of {len(made)}").wait_for()
+    until(page, f"document.querySelector('svg[role=img]').viewBox.baseVal.width > {595 if paper == 'a4' else 611}")
+    page.evaluate("document.fonts.ready.then(() => true)")
+    printed = pypdfium2.PdfDocument(page.pdf(prefer_css_page_size=True, print_background=True))
     assert len(printed) == len(made) >= 3
     for one, other in zip(printed, made, strict=True):
         a, b = drawn(one), drawn(other)
