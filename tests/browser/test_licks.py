@@ -91,6 +91,7 @@ def test_the_book_is_worked_by_keys(page: Page, written: Callable[..., str], ser
     page.keyboard.press("ArrowUp")
     search(page, "")
     page.get_by_role("radio", name="kept licks").check()
+    expect(results(page).filter(has_not_text="kept")).to_have_count(0)
     mine = results(page).filter(has_text="Plover Walk")
     mine.click()
     page.keyboard.press("k")

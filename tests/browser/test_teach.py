@@ -154,6 +154,29 @@ def test_a_remark_is_shown_while_it_loops_with_what_sounds(page: Page, served, p
     expect(page.get_by_role("heading", level=1)).to_have_text("a and b joined")
 
 
+def test_after_twenty_minutes_of_looping_one_line_asks_for_a_break(
+    page: Page, served, phrased: Callable[..., str]
+) -> None:
+    solo = phrased("Oystercatcher Steps", tempo_bpm=240)
+    served.post(f"/api/solos/{solo}/plan/settings", {"start": 1_000, "goal": 1_000, "passes": 50})
+    with_sound(page, vamp=0.8)
+    page.clock.install()
+    page.goto(f"/practice/{solo}?line=phrase:p0")
+    page.get_by_role("button", name="Play").wait_for()
+    page.keyboard.press("Space")
+    until(page, "window.heard.level() > 0.003")
+    rest = page.get_by_role("status", name="Break")
+    minutes = 0
+    while rest.count() == 0 and minutes < 40:
+        page.clock.run_for(60_000)
+        page.wait_for_timeout(20)
+        minutes += 1
+    assert 20 <= minutes < 30, minutes
+    expect(rest).to_contain_text("Put the guitar down for a few minutes.")
+    rest.get_by_role("button", name="Go on").click()
+    expect(rest).to_have_count(0)
+
+
 def test_the_stair_is_climbed_and_gone_down_by_pedal(page: Page, served, phrased: Callable[..., str]) -> None:
     solo = phrased("Turnstone Steps", tempo_bpm=240)
     served.post(f"/api/solos/{solo}/plan/settings", {"start": 800, "goal": 1_000, "step": 100, "passes": 1})
@@ -226,11 +249,11 @@ def test_vamp_and_voice_lie_on_the_grid(page: Page, served, new_solo, layer: str
     with taping(page) as kept:
         page.keyboard.press("Space")
         until(page, f"{LOOPING} > {loops}", 30)
-        listen(page, 8 * beat + 0.6)
+        listen(page, 6 * beat + 0.6)
     found = kept[0].onsets()
     clicks = found[0] + beat * np.arange(4)
     assert np.abs(found[:4] - clicks).max() < 0.001
-    for number in range(4, 8):
+    for number in (4, 5):
         late = begins(kept[0], found[0] + beat * number)
         assert abs(late) < 0.001, (number, round(late * 1_000, 2))
 

@@ -11,9 +11,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from strategies import documents, ground_on
-from usagi.core.document.elements import Note, Phrase
+from usagi.core.document.elements import Dynamic, Note, Phrase, Swell
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.document.teaching import OnPhrase, Remark
+from usagi.core.document.techniques import Loudness
 from usagi.core.formats.document_json import SoloDocument, read_document
 from usagi.core.handout.marks import SMALLEST, Box, Curve, Handout, Line, Mark, Paper, Text, moved, scaled
 from usagi.core.handout.pages import Facts, Wanted, lay_handout
@@ -136,6 +137,14 @@ def test_remarks_stand_under_their_phrase_with_their_second_way() -> None:
     words = said(lay_handout(solo, ground_on(CHART), Facts("Short"), Wanted()))
     at = words.index("Phrase a: Lay back a little.")
     assert words.index("a · one") < at and words[at + 1] == "second way" and "17" in words[at:]
+
+
+def test_loudness_and_what_has_no_sign_are_said_over_their_notes() -> None:
+    notes = (note(0, 0, palm_mute=True), note(1, QUARTER, trill={"fret": 700}), note(2, 2 * QUARTER, accent=True))
+    louder = Swell(id="s", start=2 * QUARTER, end=WHOLE, to="louder")
+    solo = Solo(notes=notes, dynamics=(Dynamic(id="d", tick=0, level=Loudness.MF),), swells=(louder,))
+    words = said(lay_handout(solo, ground_on(CHART), Facts("Short"), Wanted(plan=False)))
+    assert {"mf mute", "tr", "louder >"} <= set(words)
 
 
 def test_what_is_said_of_copies_and_hands_is_always_there() -> None:

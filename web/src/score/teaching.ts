@@ -11,6 +11,13 @@ export type Teaching = {
   readonly message: string;
 };
 
+/** What can be counted while a line is practised. */
+export const COUNTS = [
+  { value: "none", words: "nothing" },
+  { value: "clicks", words: "clicks" },
+  { value: "spoken", words: "spoken" },
+] as const;
+
 export const useTeaching = create<Teaching>(() => ({ plan: null, chosen: null, message: "" }));
 export const teachingNow = useTeaching.getState;
 export const setTeaching = (change: Partial<Teaching>): void => useTeaching.setState(change);

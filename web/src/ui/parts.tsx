@@ -102,6 +102,16 @@ export function Choose({ label, hint, fault, ...rest }: ChooseProps) {
   );
 }
 
+/** Something that is so or not. */
+export function Tick({ label, on, onTick }: { label: string; on: boolean; onTick: (on: boolean) => void }) {
+  return (
+    <label className="flex min-h-9 items-center gap-3 font-bold">
+      <input type="checkbox" className="size-5" checked={on} onChange={(event) => onTick(event.target.checked)} />
+      {label}
+    </label>
+  );
+}
+
 type DialogProps = {
   open: boolean;
   onOpenChange: (open: boolean) => void;

@@ -95,6 +95,7 @@ def _lines(
     last = max(last, min(phrase.end, bars.at(last - 1).end) if phrase else last)
     _, pulse, length = bars.at(last - 1).pulse_at(last - 1)
     end = pulse + length
+    loud = [(one.tick, one.level.value) for one in solo.dynamics] + [(one.start, one.to) for one in solo.swells]
     inside: list[Bar] = []
     bar = first
     while bar.tick < end:
@@ -111,6 +112,7 @@ def _lines(
             counts=tuple(one for one in places if begin <= one[0] < until),
             pulses=tuple(tick for one in here for _, tick in one.pulse_ticks() if begin <= tick < until),
             bars=tuple((max(begin, one.tick), str(one.number)) for one in here),
+            loud=tuple((tick, word) for tick, word in loud if begin <= tick < until),
         )
 
     begin = start

@@ -45,7 +45,7 @@ LEADING: Final = ("approach", "enclosure", "passing")
 
 @dataclass(frozen=True)
 class Tab:
-    """What one line shows: `[start, end)` in ticks, drawn from a `LickDrawing`; `counts` are words by tick."""
+    """What one line shows: `[start, end)` in ticks, from a `LickDrawing`; `counts` and `loud` are words by tick."""
 
     drawing: LickDrawing
     start: int
@@ -53,6 +53,7 @@ class Tab:
     counts: tuple[tuple[int, str, bool], ...]
     pulses: tuple[int, ...]
     bars: tuple[tuple[int, str], ...]
+    loud: tuple[tuple[int, str], ...] = ()
 
     @property
     def notes(self) -> list[LickNote]:
@@ -172,10 +173,11 @@ def _played(one: LickNote, source: Note | None, spacing: Spacing, y: float) -> I
 
 
 def _words(tab: Tab) -> list[tuple[int, str]]:
-    """What is said of how an onset is played, where no sign on the string shows it."""
+    """What is said of how and how loud an onset is played, where no sign on the string shows it."""
     found = []
-    for tick in tab.onsets:
-        said = [word for one in tab.notes if one.note.tick == tick for word in _said(one.note)]
+    for tick in sorted({*tab.onsets, *(tick for tick, _ in tab.loud)}):
+        said = [word for at, word in tab.loud if at == tick]
+        said += [word for one in tab.notes if one.note.tick == tick for word in _said(one.note)]
         if said:
             found.append((tick, " ".join(dict.fromkeys(said))))
     return found

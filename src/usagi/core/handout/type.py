@@ -51,8 +51,8 @@ def wrapped(text: str, size: float, room: float, face: Face = Face.READING) -> l
     text, size, face : as in `width`.
     room : points of a line.
 
-    >>> wrapped("Third finger bends, with two behind it.", 10, 110)
-    ['Third finger bends,', 'with two behind it.']
+    >>> wrapped("Third finger bends, with two behind it.", 10, 120)
+    ['Third finger bends, with', 'two behind it.']
     """
     lines: list[str] = []
     line = ""

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from string import ascii_lowercase
+from typing import Final
 
 from usagi.core.document.elements import Note, Phrase
 from usagi.core.document.solo import Ground, Solo
@@ -30,6 +30,8 @@ from usagi.core.fingering.shapes import Shaper
 from usagi.core.meter.bars import Bars
 from usagi.core.playing.ladder import Ladder, stair
 from usagi.core.practice.difficulty import Difficulty, difficulty
+
+LETTERS: Final = "abcdefghijklmnopqrstuvwxyz"
 
 
 class PlanImpossible(UsagiError):
@@ -82,8 +84,8 @@ def letter(index: int) -> str:
     >>> letter(0), letter(25), letter(26)
     ('a', 'z', 'aa')
     """
-    over, at = divmod(index, len(ascii_lowercase))
-    return (letter(over - 1) if over else "") + ascii_lowercase[at]
+    over, at = divmod(index, len(LETTERS))
+    return (letter(over - 1) if over else "") + LETTERS[at]
 
 
 def plan(solo: Solo, ground: Ground, hand: HandSize = HandSize.USUAL) -> list[PlanLine]:

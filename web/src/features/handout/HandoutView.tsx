@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
 import { useLook } from "@/score/look";
-import { Button } from "@/ui/parts";
+import { Button, Tick } from "@/ui/parts";
 import { PaperPage, type Sheet } from "./PaperPage";
 import { StaffOver } from "./StaffOver";
 import { Select } from "@/ui/Select";
@@ -62,15 +62,7 @@ export function HandoutView({ printed, wanted, onWanted }: Props) {
     };
   }, [key]); // eslint-disable-line react-hooks/exhaustive-deps -- what the key says
   const tick = (name: "large" | "staff" | "plan", label: string) => (
-    <label className="flex items-center gap-2 font-bold">
-      <input
-        type="checkbox"
-        className="size-4"
-        checked={wanted[name]}
-        onChange={(event) => onWanted({ ...wanted, [name]: event.target.checked })}
-      />
-      {label}
-    </label>
+    <Tick label={label} on={wanted[name]} onTick={(on) => onWanted({ ...wanted, [name]: on })} />
   );
   return (
     <>

@@ -101,6 +101,7 @@ export const setBook = useBook.setState;
 export const PAGE = 20;
 let turn = 0;
 let shown = ""; // the search that the results answer
+let chosen = 0; // the search under way when a person last took a result in hand
 
 // Pairs come as lists of any length in the client's types of answers.
 const foundOf = (sent: unknown): Found => sent as Found;
@@ -109,6 +110,10 @@ const lickOf = (sent: unknown): Lick => sent as Lick;
 /** What of the narrowing says something, as the server asks for it. */
 export const asked = (narrowed: Narrowing): Record<string, string | boolean> =>
   Object.fromEntries(Object.entries(narrowed).filter(([, value]) => value !== "" && value !== false));
+
+/** The same lick, whatever the index calls it by now. */
+const same = (one: Lick, other: Lick): boolean =>
+  one.lick === other.lick && one.solo === other.solo && one.first === other.first && one.last === other.last;
 
 /** Search anew, or fetch more of what was found; an answer that a newer search has overtaken is dropped. */
 export const search = async (more = false): Promise<void> => {
@@ -127,12 +132,15 @@ export const search = async (more = false): Promise<void> => {
           );
     if (own !== turn) return;
     const licks = more ? [...(found?.licks ?? []), ...next.licks] : next.licks;
-    // The same search once more (something was indexed meanwhile): what is in hand stays there.
+    // The same search once more (something was indexed meanwhile), or one that somebody did not wait for: what is in
+    // hand stays there.
     const search = JSON.stringify([text, narrowed, near?.span]);
-    const stays = search === shown ? licks.findIndex(({ span }) => span === inHand()?.span) : -1;
+    const hand = inHand();
+    const stays =
+      (search === shown || chosen === own) && hand !== null ? licks.findIndex((one) => same(one, hand)) : -1;
     shown = search;
     setBook({ found: { ...next, licks }, trouble: null, ...(more ? {} : { at: Math.max(0, stays) }) });
-    if (!more && stays < 0) await choose(0);
+    if (!more && stays < 0) await takeInHand(0);
   } catch (fault) {
     if (own === turn) setBook({ trouble: sentence(fault) });
   }
@@ -163,8 +171,14 @@ export const meant = (lick: Lick): Meant =>
     ? { lick: lick.lick, first: "", last: "" }
     : { solo: lick.solo, first: lick.first, last: lick.last };
 
-/** Take a result in hand; it lies as it was written. */
-export const choose = async (at: number): Promise<void> => {
+/** A person takes a result in hand. */
+export const choose = (at: number): Promise<void> => {
+  chosen = turn;
+  return takeInHand(at);
+};
+
+/** A result in hand lies as it was written. */
+const takeInHand = async (at: number): Promise<void> => {
   setBook({ at, there: NOWHERE, carried: null, twelve: null, options: null, refused: null, part: "all" });
   const lick = inHand();
   if (lick === null) return;

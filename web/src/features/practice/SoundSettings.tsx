@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { Choose, Field } from "@/ui/parts";
+import { COUNTS } from "@/score/teaching";
+import { Choose, Field, Tick } from "@/ui/parts";
 import { practice, RECORDED_KEY, type Sound, usePractice } from "./practice";
 
 const KEYS = Array.from({ length: 23 }, (_, i) => i - 11);
@@ -32,15 +33,7 @@ export function SoundSettings() {
     </label>
   );
   const tick = (name: "countIn" | "around", label: string) => (
-    <label className="flex min-h-11 items-center gap-3 font-bold">
-      <input
-        type="checkbox"
-        className="size-5"
-        checked={sound[name]}
-        onChange={(event) => practice.setSound({ [name]: event.target.checked })}
-      />
-      {label}
-    </label>
+    <Tick label={label} on={sound[name]} onTick={(on) => practice.setSound({ [name]: on })} />
   );
   const silent = Math.abs(sound.key) > RECORDED_KEY;
   return (
@@ -59,11 +52,7 @@ export function SoundSettings() {
         <div className="grid grid-cols-2 gap-3">
           <Choose
             label="Count"
-            options={[
-              { value: "none", words: "nothing" },
-              { value: "clicks", words: "clicks" },
-              { value: "spoken", words: "spoken" },
-            ]}
+            options={COUNTS}
             value={sound.count}
             onChoose={(count) => practice.setSound({ count: count as Sound["count"] })}
           />

@@ -2,9 +2,9 @@ import { useEffect, useRef, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
 import { isOpen, leave, watch } from "@/api/estimates";
 import { useLook } from "@/score/look";
-import type { PlanLine, PlanView } from "@/score/teaching";
+import { COUNTS, type PlanLine, type PlanView } from "@/score/teaching";
 import { InputDialog } from "@/ui/InputDialog";
-import { Choose, Field } from "@/ui/parts";
+import { Choose, Field, Tick } from "@/ui/parts";
 
 type Wanted = Schemas["PackWanted"];
 type Estimate = Schemas["Estimate"];
@@ -58,27 +58,11 @@ export function LoopPackDialog({ soloId, line, cautions, onClose }: Props) {
       setTrouble(sentence(fault));
     }
   };
-  const heard = (name: "recording" | "voice" | "vamp", label: string) => (
-    <label className="flex items-center gap-2 font-bold">
-      <input
-        type="checkbox"
-        className="size-4"
-        checked={wanted[name] > 0}
-        onChange={(event) => set({ [name]: event.target.checked ? (name === "vamp" ? 0.8 : 1) : 0 })}
-      />
-      {label}
-    </label>
+  const heard = (name: "recording" | "voice" | "vamp", label: string, level = 1) => (
+    <Tick label={label} on={wanted[name] > 0} onTick={(on) => set({ [name]: on ? level : 0 })} />
   );
   const tick = (name: "count_in" | "around", label: string) => (
-    <label className="flex items-center gap-2 font-bold">
-      <input
-        type="checkbox"
-        className="size-4"
-        checked={wanted[name]}
-        onChange={(event) => set({ [name]: event.target.checked })}
-      />
-      {label}
-    </label>
+    <Tick label={label} on={wanted[name]} onTick={(on) => set({ [name]: on })} />
   );
   const done = estimate?.state === "done";
   return (
@@ -116,11 +100,7 @@ export function LoopPackDialog({ soloId, line, cautions, onClose }: Props) {
         />
         <Choose
           label="Count"
-          options={[
-            { value: "none", words: "nothing" },
-            { value: "clicks", words: "clicks" },
-            { value: "spoken", words: "spoken" },
-          ]}
+          options={COUNTS}
           value={wanted.count}
           onChoose={(count) => set({ count: count as Wanted["count"] })}
         />
@@ -128,7 +108,7 @@ export function LoopPackDialog({ soloId, line, cautions, onClose }: Props) {
       <div className="flex flex-wrap gap-x-6 gap-y-2">
         {heard("recording", "Recording")}
         {heard("voice", "The writing, played")}
-        {heard("vamp", "Vamp")}
+        {heard("vamp", "Vamp", 0.8)}
         {tick("count_in", "One bar counted first")}
         {tick("around", "Half a bar before and after")}
       </div>
