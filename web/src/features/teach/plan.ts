@@ -6,6 +6,7 @@ import { useLook } from "@/score/look";
 import { playerNow } from "@/score/playing";
 import { hint } from "@/score/saving";
 import { request, settled } from "@/score/sending";
+import { shownNow, useShown } from "@/score/shown";
 import { lineInHand, type PlanLine, setTeaching, teachingNow } from "@/score/teaching";
 
 type What = PlanLine["what"];
@@ -30,21 +31,34 @@ export const readPlan = async (): Promise<void> => {
   }
 };
 
-/** While a solo is open its plan follows what is written. */
+/** Whether anybody looks at the plan: in its own stage, or because remarks stand over the player. */
+const wanted = (): boolean => shownNow().stage === "teach" || Object.keys(openDocument().elements.remarks).length > 0;
+
+/** While it is looked at, the plan follows what is written. */
 export const followPlan = (): (() => void) => {
   let soon: ReturnType<typeof setTimeout> | undefined;
+  let stale = true;
   setTeaching({ plan: null, chosen: null, message: "" });
+  const read = (wait: number) => {
+    stale = true;
+    if (!wanted()) return;
+    stale = false;
+    clearTimeout(soon);
+    soon = setTimeout(() => void readPlan(), wait);
+  };
   const ends = [
     useDocument.subscribe((now, before) => {
-      if (now.elements === before.elements && now.grid === before.grid && now.versions === before.versions) return;
-      clearTimeout(soon);
-      soon = setTimeout(() => void readPlan(), SOON_MS);
+      if (now.elements !== before.elements || now.grid !== before.grid || now.versions !== before.versions)
+        read(SOON_MS);
     }),
     useLook.subscribe((now, before) => {
-      if (now.reader !== before.reader || now.handSize !== before.handSize) void readPlan();
+      if (now.reader !== before.reader || now.handSize !== before.handSize) read(0);
+    }),
+    useShown.subscribe((now, before) => {
+      if (now.stage !== before.stage && stale) read(0);
     }),
   ];
-  void readPlan();
+  read(0);
   return () => {
     clearTimeout(soon);
     asked += 1;
