@@ -76,7 +76,7 @@ export const usePractice = create<State>(() => ({
 export const practiceNow = usePractice.getState;
 const set = usePractice.setState;
 
-/** Below this the recording is moved to another key; the server says the rest by silence. */
+/** Half steps that a recording is moved at most; further away the server leaves it silent. */
 export const RECORDED_KEY = 2;
 
 class Practice {
