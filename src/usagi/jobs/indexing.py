@@ -24,7 +24,7 @@ from usagi.store.studios import Scope
 log = logging.getLogger("usagi")
 SETTLE_S: Final = 0.15  # after an edit others may follow
 LOOK_S: Final = 20.0  # without news it is looked all the same
-QUIET_S: Final = 2.0  # after something was read, before cells are counted
+QUIET_S: Final = 2.0  # without anything read, before cells are counted
 REST: Final = 1.0  # times what the last round took, so that neither takes more than half a core
 
 
@@ -68,8 +68,9 @@ class Indexer:
         self._read.set()  # what was read before this worker came
         while not self._ended.is_set():
             self._read.wait()
-            self._read.clear()
-            self._ended.wait(QUIET_S)
+            while self._read.is_set() and not self._ended.is_set():
+                self._read.clear()
+                self._ended.wait(QUIET_S)
             self._round(count_cells)
 
     def _index_studio(self, workspace: Workspace) -> None:
