@@ -25,7 +25,9 @@ export function PracticeStair() {
               className={`block w-full ${here ? (playing ? "bg-sound" : "bg-ink") : i < at ? "bg-ink-3" : "bg-tint"}`}
               style={{ height: 4 + (48 * step.speed * step.speed) / highest / highest }}
             />
-            <span className={`truncate text-[17px] max-sm:text-[15px] ${here ? "font-bold" : "text-ink-2"}`}>
+            <span
+              className={`whitespace-nowrap text-center text-[17px] max-sm:text-[14px] ${here ? "font-bold" : "text-ink-2"}`}
+            >
               {step.percent}
             </span>
           </button>
