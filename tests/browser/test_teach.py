@@ -111,8 +111,12 @@ def test_what_is_marked_joins_the_plan_by_one_key(page: Page, phrased: Callable[
     page.get_by_role("group", name="Strip").focus()
     page.keyboard.press("NumpadDivide")
     expect(page.get_by_text("These notes are a line of the plan now.")).to_be_visible()
+    page.goto(f"/solos/{solo}/phrases?span={BAR}-to-{BAR + 3 * QUARTER}&at={BAR}")
+    page.get_by_role("button", name="Practise it alone").click()
+    expect(page.get_by_text("These notes are a line of the plan now.")).to_be_visible()
     page.get_by_role("link", name="Teach").click()
     expect(lines(page).filter(has_text="2 notes from 1:2")).to_have_count(1)
+    expect(lines(page).filter(has_text="3 notes from 2:1")).to_have_count(1)
 
 
 def test_the_teacher_writes_a_remark_with_a_second_way(page: Page, served, phrased: Callable[..., str]) -> None:

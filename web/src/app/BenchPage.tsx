@@ -21,7 +21,7 @@ import { GroundPanel } from "@/features/setup/GroundPanel";
 import { putBar } from "@/features/setup/settle";
 import { loopPhrase } from "@/features/sound/commands";
 import { player } from "@/features/sound/player";
-import { followPlan } from "@/features/teach/plan";
+import { followPlan, practise } from "@/features/teach/plan";
 import { TeachPanel } from "@/features/teach/TeachPanel";
 import { Transport } from "@/features/sound/Transport";
 import { LegendDialog } from "@/features/timeline/LegendDialog";
@@ -213,6 +213,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
             onFind={(degrees) => void navigate(`/licks?text=${encodeURIComponent(degrees)}`)}
             onOpen={(solo, note) => void navigate(`/solos/${solo}/phrases?note=${note}`)}
             onMelody={(solo) => void navigate(`/solos/${solo}/notes`)}
+            onPractise={() => void practise()}
           />
         ) : teaches ? null : narrow ? (
           <div className="px-4 py-2">{earlier === null ? <Panel bars={false} /> : past}</div>

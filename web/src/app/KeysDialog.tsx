@@ -2,6 +2,8 @@ import { type KeyboardEvent, useState } from "react";
 import { ANALYSIS } from "@/features/analysis/commands";
 import { CHECKING } from "@/features/checking/commands";
 import { LISTENING } from "@/features/notes/listeningCommands";
+import { PHRASES } from "@/features/phrases/commands";
+import { TEACHING } from "@/features/teach/commands";
 import type { Command } from "@/score/commands";
 import { blockRows, capOf, stringKeys } from "@/score/hand";
 import { bound, capIn, codeOf, keysOf } from "@/score/keymap";
@@ -19,6 +21,7 @@ const INSTEAD = [
   ["While offers are shown in the tool “listen”", "Keys at offers", LISTENING],
   ["In Check, at the finding in hand", "Keys at findings", CHECKING],
   ["In Analysis, at the phrase in hand", "Keys at readings", ANALYSIS],
+  ["In Phrases", "Keys at phrases", { ...PHRASES, ...TEACHING }],
 ] as const;
 
 /** The keymap, shown with ?. The hand block is on the neck itself; here stands what lies beside it, and each key can be bound anew. */

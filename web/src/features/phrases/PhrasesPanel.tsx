@@ -15,6 +15,7 @@ type Props = {
   onFind: (degrees: string) => void;
   onOpen: (solo: string, note: string) => void;
   onMelody: (solo: string) => void;
+  onPractise: () => void;
 };
 
 /** The solo's phrases, the one in hand, and what is like it elsewhere. */
@@ -56,7 +57,7 @@ export function PhrasesPanel(props: Props) {
           </p>
         )}
       </section>
-      <InHand phrase={here} onFind={props.onFind} />
+      <InHand phrase={here} onFind={props.onFind} onPractise={props.onPractise} />
       <section aria-label="Like it elsewhere" className="max-h-[280px] min-w-0 overflow-y-auto">
         <KinList onOpen={props.onOpen} />
         <Melody onMelody={props.onMelody} />
@@ -68,9 +69,11 @@ export function PhrasesPanel(props: Props) {
 function InHand({
   phrase,
   onFind,
+  onPractise,
 }: {
   phrase: { readonly id: string; readonly name: string; readonly start: number; readonly end: number } | undefined;
   onFind: (degrees: string) => void;
+  onPractise: () => void;
 }) {
   const selection = useCursor((state) => state.selection);
   const read = useAnalysing((state) => state.read);
@@ -112,6 +115,11 @@ function InHand({
             >
               Hear it
             </Button>
+            {selection !== null && (
+              <Button size="small" title="it becomes a line of the plan" onClick={onPractise}>
+                Practise it alone
+              </Button>
+            )}
             <Button size="small" onClick={() => setNaming(true)}>
               {selection !== null ? "Cut a phrase …" : "Name it …"}
             </Button>
