@@ -24,7 +24,7 @@ from usagi.core.playing.vamp import VampStyle, played_at, style_of, vamp
 from usagi.core.playing.voicing import HIGHEST, LOWEST, led, motion, tones
 
 BLUES = "| {key A major} {swing 2} A7 | D7 | A7 | E7 |"
-DRUMS = {Instrument.KICK, Instrument.SNARE, Instrument.HAT, Instrument.RIDE, Instrument.RIM}
+DRUMS = {Instrument.KICK, Instrument.SNARE, Instrument.HAT, Instrument.RIDE}
 
 
 def chord(text: str):

@@ -20,7 +20,7 @@ from usagi.core.audio.voice import filtered
 RISE_S: Final = 0.0008
 LENGTHS_S: Final = 0.005  # lengths are told apart in steps of it, so that few sounds are made
 DAMPED_S: Final = 0.03  # how a note dies when it is let go
-DRUM_LEVEL: Final = {"kick": 0.5, "snare": 0.32, "hat": 0.13, "ride": 0.11, "rim": 0.2}
+DRUM_LEVEL: Final = {"kick": 0.5, "snare": 0.32, "hat": 0.13, "ride": 0.11}
 BASS_LEVEL, KEYS_LEVEL = 0.27, 0.12
 RIDE_HZ: Final = (3_127.0, 4_219.0, 5_347.0, 6_761.0, 8_293.0)
 
@@ -32,7 +32,6 @@ class Instrument(StrEnum):
     SNARE = "snare"
     HAT = "hat"
     RIDE = "ride"
-    RIM = "rim"
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,11 +143,6 @@ def _snare() -> NDArray[np.float64]:
     return np.asarray(0.55 * noise * np.exp(-t / 0.05) + 0.6 * np.cos(2 * np.pi * 185 * t) * np.exp(-t / 0.04))
 
 
-def _rim() -> NDArray[np.float64]:
-    t = _time(0.06)
-    return np.asarray(np.cos(2 * np.pi * 1_690 * t) * np.exp(-t / 0.008) + 0.3 * _noise(0.06, 13) * np.exp(-t / 0.002))
-
-
 def _hat() -> NDArray[np.float64]:
     t = _time(0.09)
     noise = filtered(_noise(0.09, 17), low_hz=6_000.0, order=2)
@@ -165,7 +159,6 @@ def _ride() -> NDArray[np.float64]:
 _DRUMS = {
     Instrument.KICK: _kick,
     Instrument.SNARE: _snare,
-    Instrument.RIM: _rim,
     Instrument.HAT: _hat,
     Instrument.RIDE: _ride,
 }
