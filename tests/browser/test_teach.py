@@ -344,7 +344,7 @@ def test_a_handout_is_printed_as_its_pdf_is(page: Page, served, paper: str) -> N
 def test_staff_notation_stands_over_every_line(page: Page, served) -> None:
     page.goto(f"/handout/{served.solo('Gull Weather')}?staff=true")
     staves = page.get_by_role("img", name="Staff notation")
-    expect(staves.first.locator("svg")).to_be_visible()
+    expect(staves.first.locator("svg")).to_be_visible(timeout=20_000)
     sheet = served.get(f"/api/solos/{served.solo('Gull Weather')}/handout?staff=true")
     expect(staves).to_have_count(len(sheet["staves"]))
     until(page, "document.querySelectorAll('[aria-label=\"Staff notation\"] svg').length === "
