@@ -54,7 +54,11 @@ export function HandoutView({ printed, wanted, onWanted }: Props) {
   useEffect(() => {
     let here = true;
     fetchSheet(printed, wanted).then(
-      (found) => here && setSheet(found),
+      (found) => {
+        if (!here) return;
+        setSheet(found);
+        setTrouble("");
+      },
       (fault: unknown) => here && setTrouble(sentence(fault)),
     );
     return () => {
