@@ -194,12 +194,13 @@ def _fresh(chords: tuple[_Chord, ...], new_id: Callable[[], str]) -> tuple[Place
 def _written(own: list[_Heard], last: Facts, new_id: Callable[[], str]) -> tuple[tuple[ChartBar, ...], Facts]:
     bars = []
     for heard in own:
-        bars.append(ChartBar(id=new_id(), chords=_fresh(heard.chords, new_id), facts=_new_facts(last, heard.facts)))
+        bars.append(ChartBar(id=new_id(), chords=_fresh(heard.chords, new_id), facts=new_facts(last, heard.facts)))
         last = heard.facts
     return tuple(bars), last
 
 
-def _new_facts(before: Facts, now: Facts) -> tuple[Fact, ...]:
+def new_facts(before: Facts, now: Facts) -> tuple[Fact, ...]:
+    """The facts to write on a bar so that `now` holds from it on, where `before` held."""
     facts: list[Fact] = []
     if now.meter != before.meter:
         meter = now.meter

@@ -164,7 +164,7 @@ class Cell:
     def note(self, note_id: str, tick: int, ticks: int, string: int) -> Note:
         """The note; what signs leave open (how fast, how wide, when within the note) is usual."""
         fields: dict[str, Any] = {"id": note_id, "tick": tick, "ticks": ticks, "string": string} | self.fields
-        fields["course"] = _evenly(self.levels, ticks)
+        fields["course"] = evenly(self.levels, ticks)
         if "slide-in" in fields:
             fields["attack"] = SlideIn(start=fields.pop("slide-in"), ticks=max(1, round(ticks * IN)))
         if "slide-off" in fields:
@@ -172,8 +172,10 @@ class Cell:
         return Note.model_validate(fields)
 
 
-def _evenly(levels: tuple[int, ...], ticks: int) -> tuple[tuple[int, int], ...]:
-    """Every level of a bend takes the same time. A prebend is held first; another bend begins at once."""
+def evenly(levels: tuple[int, ...], ticks: int) -> tuple[tuple[int, int], ...]:
+    """The pitch course through levels (quarter tones) of a note `ticks` long, when nothing says how fast they come.
+
+    Every level of a bend takes the same time. A prebend is held first; another bend begins at once."""
     if len(levels) == 1:
         return ((0, levels[0]),) if levels[0] else ()
     held = [quarters for quarters in levels for _ in (0, 1)]

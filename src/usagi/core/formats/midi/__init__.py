@@ -1,0 +1,1 @@
+"""Standard MIDI files, out and in."""

@@ -1,0 +1,76 @@
+"""Onsets and ends of a performance laid on written steps: kept where they lie on steps already, else quantised."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Mapping, Sequence
+from typing import Final
+
+from usagi.core.meter.bars import Bars
+from usagi.core.meter.feel import Feel
+from usagi.core.meter.quantise import quantise
+from usagi.core.meter.ticks import QUARTER
+
+STEPS: Final = (QUARTER // 8, QUARTER // 6, QUARTER // 5, QUARTER // 7)  # of what is written, not played
+NEAR: Final = QUARTER // 240  # as near lies an onset that was written on a step and rounded by its file
+WRITTEN: Final = 0.9  # of the onsets: when so many lie on steps, the file is written
+TOGETHER: Final = QUARTER // 24  # as near are the notes of one stroke
+SMALL: Final = QUARTER // 4  # a gap to the next note that is no rest
+
+
+def laid_on_steps(spans: Sequence[tuple[float, float]], bars: Bars, feels: Mapping[int, Feel]) -> list[tuple[int, int]]:
+    """Start and end of every note as it is written.
+
+    Parameters
+    ----------
+    spans : start and end in ticks of the straight grid, in rising order of their starts.
+    bars : of the ground that they are laid on.
+    feels : by bar number, of a performance; without any, what lies on steps is taken as written.
+
+    Returns : `(tick, ticks)` of each, one tick long at least.
+    """
+    starts = [start for start, _ in spans]
+    written = not feels and sum(_off(start) <= NEAR for start in starts) >= WRITTEN * len(starts)
+    together = _together(starts, NEAR if written else TOGETHER)
+    onsets = sorted(set(together))
+    laid = dict(zip(onsets, [_step(on) for on in onsets] if written else quantise(onsets, bars, feels), strict=True))
+    ticks = [laid[on] for on in together]
+    rising = sorted(set(ticks))
+    found = []
+    for tick, (start, end) in zip(ticks, spans, strict=True):
+        nxt = bisect_right(rising, tick)
+        after = rising[nxt] if nxt < len(rising) else None
+        found.append((tick, max(1, _length(tick, end - start if written else end - tick, after, written))))
+    return found
+
+
+def _length(tick: int, wanted: float, after: int | None, written: bool) -> int:
+    end = tick + wanted
+    if after is not None and abs(after - end) <= (NEAR if written else SMALL):
+        return after - tick
+    if written:
+        near = _step(end)
+        return round(end if abs(near - end) > NEAR else near) - tick
+    half = QUARTER // 2
+    return max(half // 2, round(wanted / (half // 2)) * (half // 2))
+
+
+def _off(tick: float) -> float:
+    return min(abs(tick - round(tick / step) * step) for step in STEPS)
+
+
+def _step(tick: float) -> int:
+    """The nearest step of what is written; what lies on none stays where it is."""
+    step = min(
+        STEPS, key=lambda one: (abs(tick - round(tick / one) * one) > NEAR / 4, abs(tick - round(tick / one) * one))
+    )
+    near = round(tick / step) * step
+    return near if abs(near - tick) <= NEAR else round(tick)
+
+
+def _together(starts: Sequence[float], near: float) -> list[float]:
+    """Starts with those of one stroke made one."""
+    found: list[float] = []
+    for start in starts:
+        found.append(found[-1] if found and start - found[-1] <= near else start)
+    return found
