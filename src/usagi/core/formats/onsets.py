@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Final
 
 from usagi.core.meter.bars import Bars
@@ -40,19 +40,48 @@ def laid_on_steps(spans: Sequence[tuple[float, float]], bars: Bars, feels: Mappi
     for tick, (start, end) in zip(ticks, spans, strict=True):
         nxt = bisect_right(rising, tick)
         after = rising[nxt] if nxt < len(rising) else None
-        found.append((tick, max(1, _length(tick, end - start if written else end - tick, after, written))))
+        if written:
+            ticks_long = _written_length(tick, end - start, after)
+        else:
+            ticks_long = _played_length(tick, end, after, bars, feels)
+        found.append((tick, max(1, ticks_long)))
     return found
 
 
-def _length(tick: int, wanted: float, after: int | None, written: bool) -> int:
+def silences(spans: Iterable[tuple[int, int]], bars: Bars) -> Iterator[tuple[int, int]]:
+    """The rests `(tick, ticks)` of a performance: what is silent from the first bar with a note to the end of the last.
+
+    Parameters
+    ----------
+    spans : start and end of every note.
+    bars : a rest ends with its bar.
+    """
+    ordered = sorted(spans)
+    if not ordered:
+        return
+    at = bars.at(ordered[0][0]).tick
+    last = bars.at(max(max(end for _, end in ordered) - 1, bars.first_tick)).end
+    for start, end in [*ordered, (last, last)]:
+        while start - at >= SMALL:
+            stop = min(start, bars.at(at).end)
+            yield at, stop - at
+            at = stop
+        at = max(at, end)
+
+
+def _written_length(tick: int, wanted: float, after: int | None) -> int:
     end = tick + wanted
-    if after is not None and abs(after - end) <= (NEAR if written else SMALL):
+    if after is not None and abs(after - end) <= NEAR:
         return after - tick
-    if written:
-        near = _step(end)
-        return round(end if abs(near - end) > NEAR else near) - tick
-    half = QUARTER // 2
-    return max(half // 2, round(wanted / (half // 2)) * (half // 2))
+    near = _step(end)
+    return round(end if abs(near - end) > NEAR else near) - tick
+
+
+def _played_length(tick: int, end: float, after: int | None, bars: Bars, feels: Mapping[int, Feel]) -> int:
+    """Until the next note where hardly anything is missing to it; else to the slot at which it is let go."""
+    if after is not None and abs(after - end) <= SMALL:
+        return after - tick
+    return max(quantise([end], bars, feels)[0] - tick, SMALL // 2)
 
 
 def _off(tick: float) -> float:

@@ -122,6 +122,16 @@ def anchors_of(tempos: Iterable[tuple[int, float]], first_tick: int) -> tuple[tu
     return tuple((tick, round(second, 6)) for tick, second in found)
 
 
+def feels_of(bars: Iterable[ScoreBar]) -> dict[int, Feel]:
+    """The feel of each bar by its number, that of bar 1 in a pick-up, too."""
+    found: dict[int, Feel] = {}
+    now = Feel()
+    for number, bar in enumerate(bars, start=1):
+        now = bar.feel or now
+        found[number] = now
+    return found | {0: found.get(1, now)}
+
+
 def chosen_part(parts: Iterable[Part], wanted: str | None) -> Part:
     """The part that is asked for by its id, its name or its number from 1; else the likeliest one for a guitar.
 

@@ -6,6 +6,7 @@ simple meters; where that note's grid is 2 or 4, every position moves on straigh
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
@@ -70,6 +71,24 @@ class Feel:
 
 
 STRAIGHT = Feel()
+_WORDS = re.compile(r"(straight|triplet|swing)(?: (\d(?:\.\d+)?))?( sixteenths)?")
+
+
+def parse_feel(text: str) -> Feel:
+    """The feel that its words say.
+
+    Raises : FeelImpossible.
+
+    >>> str(parse_feel("swing 1.8")), str(parse_feel("triplet"))
+    ('swing 1.8', 'triplet')
+    """
+    found = _WORDS.fullmatch(text.strip())
+    if found is None:
+        raise FeelImpossible(f"“{text}” is not a feel: write straight, triplet, or swing with its ratio.")
+    kind, ratio, sixteenths = found.groups()
+    if kind != FeelKind.SWING:
+        return Feel(FeelKind(kind))
+    return Feel(FeelKind.SWING, SwingUnit.SIXTEENTH if sixteenths else SwingUnit.EIGHTH, float(ratio or 2.0))
 
 
 def expected_ticks(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import re
 from bisect import bisect_right
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -18,7 +17,7 @@ from usagi.core.document.techniques import LONGEST, Vibrato
 from usagi.core.errors import UsagiError
 from usagi.core.formats.curves import read_curve
 from usagi.core.formats.midi.writing import AS_PLAYED
-from usagi.core.formats.onsets import laid_on_steps
+from usagi.core.formats.onsets import laid_on_steps, silences
 from usagi.core.formats.score import (
     MOST_BARS,
     MOST_NOTES,
@@ -29,12 +28,13 @@ from usagi.core.formats.score import (
     ScoreNote,
     anchors_of,
     chosen_part,
+    feels_of,
 )
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.fretboard.tunings import parse_tuning
 from usagi.core.harmony.symbols import ChordUnreadable, parse_chord
 from usagi.core.meter.bars import Bars, lay_bars
-from usagi.core.meter.feel import Feel, FeelKind, SwingUnit
+from usagi.core.meter.feel import Feel, parse_feel
 from usagi.core.meter.grid import Grid
 from usagi.core.meter.meters import COMMON_TIME, DENOMINATORS, MOST_BEATS, Meter
 from usagi.core.meter.ticks import QUARTER
@@ -48,8 +48,6 @@ STANDARD: Final[tuple[int, ...]] = (64, 59, 55, 50, 45, 40)
 LAST_FRET: Final = 24
 FITTING: Final = 0.98  # of the notes: as many have to have a fret when a channel is a string
 REACH: Final = 64  # whole notes after the last one
-_FEEL: Final = re.compile(r"feel (straight|triplet|swing)(?: (\d(?:\.\d+)?))?( sixteenths)?")
-LEAST_REST: Final = QUARTER // 4
 _FAULTS: Final = (
     EOFError, OSError, ValueError, IndexError, KeyError, TypeError, AttributeError, OverflowError, KeySignatureError,
 )  # fmt: skip
@@ -118,7 +116,7 @@ def read_midi(data: bytes, *, part: str | None = None) -> Score:
     laid = lay_bars([bar.meter for bar in bars], pickup_ticks=pickup)
     anchors = anchors_of([(round(tick * to_ticks) - pickup, bpm) for tick, bpm in file.tempos], -pickup)
     tuning, capo = _instrument(file)
-    feels = _feels(bars) if any(AS_PLAYED in text for _, text in file.texts) else {}
+    feels = feels_of(bars) if any(AS_PLAYED in text for _, text in file.texts) else {}
     sounds = sorted(line.sounds, key=lambda sound: (sound.start, sound.pitch))
     spans = [(float(s.start * to_ticks) - pickup, float(s.end * to_ticks) - pickup) for s in sounds]
     places = laid_on_steps(spans, laid, feels)
@@ -131,7 +129,7 @@ def read_midi(data: bytes, *, part: str | None = None) -> Score:
         bars=tuple(bars),
         notes=notes,
         pickup_ticks=pickup,
-        rests=tuple(_rests(notes, laid)),
+        rests=tuple(silences(((note.tick, note.end) for note in notes), laid)),
         chords=tuple((round(tick * to_ticks) - pickup, text) for tick, text in file.texts if _is_chord(text)),
         anchors=anchors,
         tuning=tuning if tuning != STANDARD else None,
@@ -145,16 +143,6 @@ def _last(file: _File, line: _Line) -> int:
     """Where the music ends: with its notes, or with its longest track when that goes on for a while."""
     notes = max(sound.end for sound in line.sounds)
     return min(max(notes, file.end), notes + 4 * REACH * file.per_quarter)
-
-
-def _feels(bars: Sequence[ScoreBar]) -> dict[int, Feel]:
-    """The feel of each bar by its number, that of bar 1 in a pick-up, too."""
-    found: dict[int, Feel] = {}
-    now = Feel()
-    for number, bar in enumerate(bars, start=1):
-        now = bar.feel or now
-        found[number] = now
-    return found | {0: found[1]}
 
 
 def _grid(anchors: Sequence[tuple[int, float]]) -> Grid:
@@ -346,14 +334,9 @@ def _key_at(keys: Sequence[tuple[int, str]], tick: int) -> Key | None:
 
 def _feel(text: str) -> Feel | None:
     """A feel as our own files say it in words."""
-    found = _FEEL.fullmatch(text.removesuffix(AS_PLAYED))
-    if found is None:
-        return None
-    kind, ratio, sixteenths = found.groups()
-    if kind != FeelKind.SWING:
-        return Feel(FeelKind(kind))
+    word, _, rest = text.removesuffix(AS_PLAYED).partition(" ")
     try:
-        return Feel(FeelKind.SWING, SwingUnit.SIXTEENTH if sixteenths else SwingUnit.EIGHTH, float(ratio or 2.0))
+        return parse_feel(rest) if word == "feel" else None
     except UsagiError:
         return None
 
@@ -459,21 +442,3 @@ def _merged(samples: Sequence[tuple[float, float]]) -> list[tuple[float, float]]
         else:
             found.append((at, cents))
     return found
-
-
-def _rests(notes: Sequence[ScoreNote], bars: Bars) -> Iterator[tuple[int, int]]:
-    """What is silent between the first bar with a note and the end of the last one, a rest a bar."""
-    at = bars.at(min(note.tick for note in notes)).tick
-    end = bars.at(max(max(note.end for note in notes) - 1, bars.first_tick)).end
-    for note in sorted(notes, key=lambda one: one.tick):
-        yield from _silence(at, note.tick, bars)
-        at = max(at, note.end)
-    yield from _silence(at, end, bars)
-
-
-def _silence(start: int, end: int, bars: Bars) -> Iterator[tuple[int, int]]:
-    at = start
-    while end - at >= LEAST_REST:
-        stop = min(end, bars.at(at).end)
-        yield at, stop - at
-        at = stop

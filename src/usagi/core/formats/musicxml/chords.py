@@ -6,11 +6,11 @@ A kind and degrees that are added, altered or left out; an added seventh is the 
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Final
 
 from lxml import etree
 
+from usagi.core.formats.chord_kinds import nearest_kind, number_of
 from usagi.core.harmony.chord import EXTENSION_SLOTS, Chord
 from usagi.core.harmony.symbols import ChordUnreadable, parse_chord
 from usagi.core.pitch.names import LETTERS, Name
@@ -28,11 +28,6 @@ SOUNDING: Final = {"Neapolitan": "", "Italian": "7", "French": "7(b5)", "German"
 # Semitones of a degree above the root, its seventh being the minor one.
 DEGREE_SLOTS: Final = {1: 0, 2: 2, 3: 4, 4: 5, 5: 7, 6: 9, 7: 10, 8: 12, 9: 14, 10: 16, 11: 17, 12: 19, 13: 21}
 SIGNS: Final = {-2: "bb", -1: "b", 0: "", 1: "#", 2: "##"}
-
-
-@lru_cache(maxsize=64)
-def _slots(kind: str) -> frozenset[int]:
-    return frozenset(parse_chord(f"C{KINDS[kind]}").semitones)
 
 
 def harmony_of(chord: Chord) -> etree._Element:
@@ -73,34 +68,21 @@ def _words(chord: Chord) -> str:
 
 def _kind(chord: Chord) -> tuple[str, list[tuple[int, int, str]]]:
     """The kind that leaves the fewest degrees to name, and these: value, alteration, how."""
-    sounding = frozenset(chord.semitones)
-    names = chord.core_names | {
-        slot: name for slot, name in chord.extension_names.items() if slot not in chord.core_names
-    }
-
-    def left(kind: str) -> tuple[int, int]:
-        own = _slots(kind)
-        return len(own ^ sounding), len(own - sounding)
-
-    kind = min(KINDS, key=left)
-    own = parse_chord(f"C{KINDS[kind]}")
-    own_names = own.core_names | own.extension_names
+    nearest = nearest_kind(chord, KINDS)
+    gone = [_number(label) for label in nearest.gone]
     edits = []
-    gone = {slot: own_names[slot] for slot in _slots(kind) - sounding}
-    for slot in sorted(sounding - _slots(kind)):
-        number, alter = _number(names[slot])
-        same = next((s for s, name in gone.items() if _number(name)[0] == number), None)
+    for label in nearest.added:
+        number, alter = _number(label)
+        same = next((one for one in gone if one[0] == number), None)
         if same is not None:
-            del gone[same]
+            gone.remove(same)
         edits.append((number, alter, "add" if same is None else "alter"))
-    edits += [(*_number(name), "subtract") for _, name in sorted(gone.items())]
-    return kind, edits
+    return nearest.kind, edits + [(*one, "subtract") for one in gone]
 
 
 def _number(label: str) -> tuple[int, int]:
     """A degree's number and its alteration, the seventh counted from the minor one."""
-    number = int(label.lstrip("b#"))
-    alter = label.count("#") - label.count("b")
+    number, alter = number_of(label)
     return number, alter + 1 if number == 7 else alter
 
 

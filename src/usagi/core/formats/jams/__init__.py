@@ -1,0 +1,1 @@
+"""JAMS, a JSON format of annotations in time, out and in."""

@@ -1,0 +1,112 @@
+"""Chord symbols in colon form (`C:min7`, `E:7(#9)`, `D:min/b3`) and read from it.
+
+Source: Harte, Sandler, Abdallah and Gómez, Symbolic Representation of Musical Chords, ISMIR 2005, with the kinds that
+JAMS adds. Degrees count from the major scale; `*` leaves one out; the bass is a degree.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+from usagi.core.formats.chord_kinds import nearest_kind, number_of
+from usagi.core.harmony.chord import Chord
+from usagi.core.harmony.symbols import ChordUnreadable, parse_chord
+from usagi.core.pitch.names import NATURALS, Name, parse_name
+
+KINDS: Final = {
+    "maj": "", "min": "m", "dim": "dim", "aug": "+", "sus2": "sus2", "sus4": "sus4", "maj6": "6", "min6": "m6",
+    "7": "7", "maj7": "maj7", "min7": "m7", "dim7": "dim7", "hdim7": "m7b5", "minmaj7": "mMaj7", "aug7": "7(#5)",
+    "9": "9", "maj9": "maj9", "min9": "m9", "11": "11", "maj11": "maj11", "min11": "m11", "13": "13", "maj13": "maj13",
+    "min13": "m13", "5": "5",
+}  # fmt: skip
+NO_CHORD, UNKNOWN = "N", "X"
+_FORM: Final = re.compile(
+    r"(?P<root>[A-G](?:b*|#*))(?::(?P<kind>[a-z0-9]+)?(?:\((?P<degrees>[^()]*)\))?)?(?:/(?P<bass>[b#]*\d{1,2}))?"
+)
+_SINGLE: Final = "1"  # the root alone
+
+
+def colon_form(chord: Chord) -> str:
+    """A chord in colon form.
+
+    >>> colon_form(parse_chord("E7#9")), colon_form(parse_chord("Am/C")), colon_form(parse_chord("N.C."))
+    ('E:7(#9)', 'A:min/b3', 'N')
+    """
+    if chord.root is None:
+        return NO_CHORD
+    nearest = nearest_kind(chord, KINDS)
+    degrees = [*nearest.added, *(f"*{label}" for label in nearest.gone)]
+    inside = f"({','.join(degrees)})" if degrees else ""
+    bass = "" if chord.bass is None else f"/{_degree(chord.root, chord.bass)}"
+    return f"{chord.root}:{nearest.kind}{inside}{bass}"
+
+
+def _degree(root: Name, bass: Name) -> str:
+    """The degree of a bass above its root, by its letter."""
+    number = (bass.letter - root.letter) % 7
+    above = (bass.pitch_class - root.pitch_class - NATURALS[number] + 6) % 12 - 6
+    return ("#" * above if above > 0 else "b" * -above) + str(number + 1)
+
+
+def read_colon(text: str) -> tuple[str | None, bool]:
+    """The symbol of a chord in colon form, and whether it says all of it; None where no chord is known.
+
+    >>> read_colon("C:min7"), read_colon("D:min/b3"), read_colon("X")
+    (('Cm7', True), ('Dm/F', True), (None, True))
+    """
+    plain = text.strip()
+    if plain == NO_CHORD:
+        return "N.C.", True
+    if plain == UNKNOWN:
+        return None, True
+    found = _FORM.fullmatch(plain)
+    if found is None or len(found["root"]) > 2:
+        return None, False
+    root = parse_name(found["root"])
+    kind = found["kind"] or "maj"
+    if kind == _SINGLE:
+        return str(root), False
+    if kind not in KINDS:
+        return None, False
+    words, whole = _words(KINDS[kind], found["degrees"] or "")
+    bass = _bass(root, found["bass"])
+    for symbol, all_of_it in ((f"{root}{words}", whole), (f"{root}{KINDS[kind]}", False)):
+        try:
+            parse_chord(symbol)
+        except ChordUnreadable:
+            continue
+        return (f"{symbol}/{bass}" if bass is not None else symbol), all_of_it
+    return None, False
+
+
+def _words(base: str, degrees: str) -> tuple[str, bool]:
+    """The words of a symbol: its kind with degrees in parentheses, and whether all could be said."""
+    seventh = parse_chord(f"C{base}").seventh is not None
+    added: list[str] = []
+    gone: list[str] = []
+    for part in filter(None, (part.strip() for part in degrees.split(","))):
+        (gone if part.startswith("*") else added).append(part.lstrip("*"))
+    words = []
+    for label in added:
+        if not re.fullmatch(r"[b#]*\d{1,2}", label):
+            return base, False
+        number, alter = number_of(label)
+        if number == 7:
+            words.append({0: "maj7", -1: "7"}.get(alter, "7"))
+        elif number in (5, 9, 11, 13) and (alter or seventh):
+            words.append(label)
+        else:
+            words.append(f"add{label}")
+    left = [label for label in gone if number_of(label)[0] not in {number_of(one)[0] for one in added}]
+    return base + (f"({','.join(words)})" if words else ""), not left
+
+
+def _bass(root: Name, degree: str | None) -> Name | None:
+    if degree is None:
+        return None
+    number, alter = number_of(degree)
+    if not 1 <= number <= 13:
+        return None
+    bass = root.above((number - 1) % 7, (NATURALS[(number - 1) % 7] + alter) % 12)
+    return bass if bass != root and abs(bass.alter) < 2 else None
