@@ -44,7 +44,7 @@ class TabRead:
 
 
 @dataclass(frozen=True, slots=True)
-class _Placed:
+class Placed:
     """A note where its text stands; `exact` unless the count line calls it off the grid."""
 
     tick: int
@@ -54,7 +54,7 @@ class _Placed:
 
 
 @dataclass(frozen=True)
-class _System:
+class System:
     """Lines of strings from the highest on, and the lines above them down from a blank one."""
 
     number: int
@@ -94,20 +94,20 @@ def read_tab(text: str, settings: SoloSettings, bars: Bars, new_id: NewId, *, fr
     systems = _systems(text)
     if not systems:
         raise TabUnreadable("There is no tablature in this text: one line for each string, with | between the bars.")
-    placed: list[_Placed] = []
+    placed: list[Placed] = []
     found: list[tuple[Bar, bool]] = []  # whether it was counted
     number = from_bar
     for system in systems:
         _check_lines(system, len(settings.tuning))
-        named = _named_bars(system) if from_bar is None else []
+        named = named_bars(system) if from_bar is None else []
         number = named[0] if named else settings.first_bar if number is None else number
         for start, end in system.stretches:
             bar = bars.number(number)
             if bar is None:
                 first, last = bars.bars[0].number, bars.bars[-1].number
                 raise TabUnreadable(f"{system} reaches bar {number}; the recording has bars {first} to {last}.")
-            slots = _slots(system, start, end, bar)
-            notes = _by_spacing(system, start, end, bar, bars) if slots is None else _by_count(system, slots, end)
+            slots = slots_of(system, start, end, bar)
+            notes = by_spacing(system, start, end, bar, bars) if slots is None else by_count(system, slots, end)
             if notes:
                 found.append((bar, slots is not None))
             placed += notes
@@ -115,7 +115,7 @@ def read_tab(text: str, settings: SoloSettings, bars: Bars, new_id: NewId, *, fr
     if not placed:
         raise TabUnreadable("This tablature has no notes.")
     messages = _messages(systems[0], settings, placed, found)
-    return TabRead(tuple(_with_lengths(placed, bars, new_id)), tuple(bar for bar, _ in found), tuple(messages))
+    return TabRead(tuple(with_lengths(placed, bars, new_id)), tuple(bar for bar, _ in found), tuple(messages))
 
 
 def with_tab(solo: Solo, read: TabRead, new_id: NewId) -> Solo:
@@ -144,7 +144,7 @@ def with_tab(solo: Solo, read: TabRead, new_id: NewId) -> Solo:
 
 
 def _messages(
-    first: _System, settings: SoloSettings, placed: list[_Placed], found: list[tuple[Bar, bool]]
+    first: System, settings: SoloSettings, placed: list[Placed], found: list[tuple[Bar, bool]]
 ) -> Iterator[str]:
     yield f"{len(placed)} note{'s' if len(placed) > 1 else ''} in {_bars_words([bar for bar, _ in found])}."
     spaced = [bar for bar, counted in found if not counted]
@@ -166,9 +166,9 @@ def _bars_words(bars: Sequence[Bar]) -> str:
     return f"bar {first}" if first == last else f"bars {first} to {last}"
 
 
-def _systems(text: str) -> list[_System]:
+def _systems(text: str) -> list[System]:
     lines = [line.expandtabs().rstrip() for line in text.splitlines()]
-    found: list[_System] = []
+    found: list[System] = []
     at = 0
     while at < len(lines):
         end = at
@@ -178,12 +178,12 @@ def _systems(text: str) -> list[_System]:
             top = at
             while top > 0 and lines[top - 1] and not _STRING_LINE.match(lines[top - 1]):
                 top -= 1
-            found.append(_System(len(found) + 1, at + 1, lines[at:end], lines[top:at]))
+            found.append(System(len(found) + 1, at + 1, lines[at:end], lines[top:at]))
         at = max(end, at + 1)
     return found
 
 
-def _check_lines(system: _System, strings: int) -> None:
+def _check_lines(system: System, strings: int) -> None:
     if len(system.strings) != strings:
         raise TabUnreadable(f"{system} has {len(system.strings)} lines; this guitar has {strings} strings.")
     for i, line in enumerate(system.strings):
@@ -193,7 +193,7 @@ def _check_lines(system: _System, strings: int) -> None:
             )
 
 
-def _named_bars(system: _System) -> list[int]:
+def named_bars(system: System) -> list[int]:
     """The bar numbers above a system, when a line has just these."""
     bars = len(system.stretches)
     for line in system.above:
@@ -204,7 +204,7 @@ def _named_bars(system: _System) -> list[int]:
     return []
 
 
-def _slots(system: _System, start: int, end: int, bar: Bar) -> list[tuple[int, int, bool]] | None:
+def slots_of(system: System, start: int, end: int, bar: Bar) -> list[tuple[int, int, bool]] | None:
     """`(column, tick, on the grid)` of each slot that the count line names in a bar, or None when it names none."""
     if not system.above:
         return None
@@ -240,7 +240,7 @@ def _ticks_of(words: tuple[str, ...], bar: Bar, school: School) -> tuple[int, ..
     return counted(0, 0) or ()
 
 
-def _cells(system: _System, string: int, start: int, end: int) -> list[tuple[int, Cell]]:
+def _cells(system: System, string: int, start: int, end: int) -> list[tuple[int, Cell]]:
     """The notes of a string between two columns, each with its column of the line."""
     line = system.strings[string - 1]
     try:
@@ -251,7 +251,7 @@ def _cells(system: _System, string: int, start: int, end: int) -> list[tuple[int
         ) from None
 
 
-def _by_count(system: _System, slots: list[tuple[int, int, bool]], end: int) -> list[_Placed]:
+def by_count(system: System, slots: list[tuple[int, int, bool]], end: int) -> list[Placed]:
     placed = []
     ends = [column for column, _, _ in slots[1:]] + [end]
     after = [tick for _, tick, _ in slots[1:]] + [2 * slots[-1][1] - slots[-2][1]]
@@ -260,11 +260,11 @@ def _by_count(system: _System, slots: list[tuple[int, int, bool]], end: int) -> 
             here = _cells(system, string, column, until)
             for i, (_, one) in enumerate(here):
                 at = tick + (next_tick - tick) * i // len(here)
-                placed.append(_Placed(at, string, one, exact and i == 0))
+                placed.append(Placed(at, string, one, exact and i == 0))
     return placed
 
 
-def _by_spacing(system: _System, start: int, end: int, bar: Bar, bars: Bars) -> list[_Placed]:
+def by_spacing(system: System, start: int, end: int, bar: Bar, bars: Bars) -> list[Placed]:
     """Columns as shares of the bar, laid on the nearest grid; a bar may begin with one dash."""
     found = [(column, string, one) for string in range(1, len(system.strings) + 1)
              for column, one in _cells(system, string, start, end)]  # fmt: skip
@@ -272,10 +272,10 @@ def _by_spacing(system: _System, start: int, end: int, bar: Bar, bars: Bars) -> 
     first = start if start in columns else start + 1
     ticks = quantise([bar.tick + bar.ticks * (column - first) / (end - first) for column in columns], bars, {})
     at = dict(zip(columns, ticks, strict=True))
-    return [_Placed(at[column], string, one, True) for column, string, one in found]
+    return [Placed(at[column], string, one, True) for column, string, one in found]
 
 
-def _with_lengths(placed: list[_Placed], bars: Bars, new_id: NewId) -> Iterator[Note]:
+def with_lengths(placed: list[Placed], bars: Bars, new_id: NewId) -> Iterator[Note]:
     placed = sorted(placed, key=lambda one: (one.tick, one.string))
     next_onset = dict(pairwise(sorted({one.tick for one in placed})))
     own: dict[int, list[int]] = {}

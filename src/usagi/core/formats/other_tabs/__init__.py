@@ -1,0 +1,1 @@
+"""Text tablature as people write it in mail, read into a score."""

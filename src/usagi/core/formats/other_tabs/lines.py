@@ -1,0 +1,185 @@
+"""The lines of a text with tablature: which are strings, and what the others are.
+
+Strings are named by letters, with octaves or without, by numbers, from the top or from the bottom, or not at all.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from usagi.core.formats.other_tabs.head import Head, take_head
+from usagi.core.formats.score import FileUnreadable
+from usagi.core.formats.tab_signs import LEGEND
+from usagi.core.harmony.symbols import ChordUnreadable, parse_chord
+
+MOST_BYTES: Final = 2_000_000
+MOST_LINES: Final = 20_000
+LEAST_STRINGS: Final = 3  # lines, one under another, that make a system
+_NAME = r"(?:[\[(]?\s*(?:[A-Ga-g][#b♯♭]?\d?|[1-8]|[①-⑧])\s*[\])]?)"
+STRING: Final = re.compile(rf"\s*(?P<name>{_NAME})?\s*(?P<bar>[:|¦\[(]+|(?=-))(?P<rest>.*)")
+_TIMES: Final = re.compile(
+    r"\(?\s*(?:[x×]\s*(\d{1,2})|(?<!\w)(\d{1,2})\s?[x×]|play\s+(\d{1,2})\s+times|(\d{1,2})\s+times)\s*\)?",
+    re.IGNORECASE,
+)
+_SECTION: Final = re.compile(r"\s*(?:\[(?P<inside>[^\]]{1,60})\]|(?P<plain>[A-Za-z][\w '#.&/-]{0,58}):)\s*")
+_COUNTS: Final = re.compile(r"(?:\d{1,2}|[&+eaEA~.|,-]|trip|let|la|li|ta)+~?$")
+_RULE: Final = re.compile(r"[\s=\-_*~#.]*$")
+_EXPLAINS: Final = re.compile(
+    r"\W*\S{1,5}\s*[=:–-]\s*\w[\w ,()/'-]*$"
+    r"|.*\b(?:hammer|pull-?off|bend|slide|vibrato|legend|harmonic)\b.*",
+    re.IGNORECASE,
+)
+_LEGEND: Final = tuple(words for _, words, _ in LEGEND)
+MOST_TIMES: Final = 16
+
+
+@dataclass
+class Block:
+    """A system as it stands in the text: string lines from the highest, what stands around it."""
+
+    first_line: int
+    lines: list[str]
+    names: list[str]
+    above: list[tuple[int, str]]
+    below: list[tuple[int, str]]
+    section: str | None = None
+    times: int = 1
+
+
+_DASHES: Final = str.maketrans("–—−‐─│¦’\u00a0", "-----||' ")
+
+
+def text_of(data: bytes) -> str:
+    """The text of a file: UTF-8, UTF-16 with its mark, else Latin-1; dashes made one. Raises : FileUnreadable."""
+    if len(data) > MOST_BYTES:
+        raise FileUnreadable(f"This text is too long: {MOST_BYTES // 1_000_000} MB at most.")
+    if b"\0" in data[:4_000] and not data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        raise FileUnreadable("This file is no text.")
+    marked = data.startswith((b"\xff\xfe", b"\xfe\xff"))
+    for encoding in ("utf-16", "latin-1") if marked else ("utf-8-sig", "latin-1"):
+        try:
+            text = data.decode(encoding)
+        except UnicodeDecodeError:
+            continue
+        return text.translate(_DASHES)
+    raise FileUnreadable("This file is no text.")
+
+
+def _is_string(line: str) -> re.Match[str] | None:
+    found = STRING.fullmatch(line)
+    if found is None:
+        return None
+    rest = found["rest"]
+    dashes = rest.count("-")
+    signs = len(rest.replace(" ", ""))
+    notes = re.search(r"[\dxX|]", rest) is not None
+    return found if dashes >= 2 and 3 * dashes >= signs and (notes or dashes >= 6) else None
+
+
+def blocks_of(lines: Sequence[str]) -> list[Block]:
+    """Systems: runs of string lines, as many as a guitar has."""
+    found: list[Block] = []
+    at = 0
+    while at < len(lines):
+        run = at
+        while run < len(lines) and _is_string(lines[run]) is not None:
+            run += 1
+        if run - at >= LEAST_STRINGS:
+            for first, last in _parted(lines, at, run):
+                matches = [_is_string(line) for line in lines[first:last]]
+                names = [re.sub(r"[\[\]() ]", "", one["name"] or "") for one in matches if one is not None]
+                found.append(Block(first + 1, list(lines[first:last]), names, [], []))
+        at = max(run, at + 1)
+    return found
+
+
+def _parted(lines: Sequence[str], start: int, end: int) -> Iterator[tuple[int, int]]:
+    """A run of more lines than strings is several systems that stand close."""
+    count = end - start
+    size = next((n for n in (6, 7, 8, 5, 4) if count > 8 and count % n == 0), count)
+    for at in range(start, end, size):
+        yield at, min(at + size, end)
+
+
+def sort_lines(lines: Sequence[str], blocks: Sequence[Block], head: Head, unread: dict[int, str]) -> None:
+    """Every line that is no string: heads, sections, chords, counts, lengths, repeats; else it is listed."""
+    owner: dict[int, tuple[Block | None, Block | None]] = {}
+    taken = {n for block in blocks for n in range(block.first_line, block.first_line + len(block.lines))}
+    for number, line in enumerate(lines, start=1):
+        if number in taken:
+            continue
+        before = next((b for b in reversed(blocks) if b.first_line < number), None)
+        after = next((b for b in blocks if b.first_line > number), None)
+        owner[number] = before, after
+        if not line.strip() or _RULE.match(line):
+            continue
+        kind = kind_of(line)
+        touching_above = after is not None and _touches(lines, number, after.first_line)
+        touching_below = before is not None and _touches(lines, before.first_line + len(before.lines) - 1, number)
+        block = before if touching_below or after is None else after
+        times = _TIMES.search(line) if kind in ("times", "chords") else None
+        if times is not None and block is not None:
+            block.times = min(max(int(next(filter(None, times.groups()))), 1), MOST_TIMES)
+        if kind in ("chords", "counts", "lengths", "numbers") and after is not None and touching_above:
+            after.above.append((number, _TIMES.sub(_blank, line)))
+        elif kind in ("chords", "counts", "lengths", "numbers", "degrees") and before is not None and touching_below:
+            before.below.append((number, line))
+        elif (kind == "times" and block is not None) or take_head(line, head, first=before is None):
+            continue
+        elif (section := _SECTION.fullmatch(line)) is not None and after is not None:
+            after.section = (section["inside"] or section["plain"] or "").strip()
+        elif _EXPLAINS.fullmatch(line.strip()) or any(words in line for words in _LEGEND):
+            continue  # what a sign means
+        else:
+            unread.setdefault(number, line.strip())
+
+
+def _blank(found: re.Match[str]) -> str:
+    return " " * len(found[0])
+
+
+def _touches(lines: Sequence[str], start: int, end: int) -> bool:
+    """Whether no blank line stands between two lines, both counted from 1."""
+    return all(lines[i].strip() for i in range(start, end - 1))
+
+
+def kind_of(line: str) -> str:
+    """What a line that is no string says: chords, counts, lengths, numbers, times, degrees, or other."""
+    words = line.replace("|", " ").split()
+    if not words:
+        return "other"
+    if all(word.isdecimal() for word in words) and words != sorted({*words}, key=int)[:1] * len(words):
+        rising = [int(word) for word in words]
+        if rising == list(range(rising[0], rising[0] + len(rising))) and rising[0] != 1:
+            return "numbers"
+    spoken = words[0].rstrip("~").isdecimal() and not all(word.isdecimal() for word in words)
+    if (words[0] == "1" or spoken) and all(_COUNTS.fullmatch(word) for word in words) and len(words) > 2:
+        return "counts"
+    if all(re.fullmatch(r"[WHQEST]\.?3?", word) for word in words) and len(words) > 1:
+        return "lengths"
+    if all(word.isdecimal() for word in words):
+        return "numbers"
+    chords = _TIMES.sub(" ", line).replace("|", " ").split()
+    if chords and all(_is_chord(bare(word)) for word in chords):
+        return "chords"
+    if _TIMES.fullmatch(line.strip()):
+        return "times"
+    if all(re.fullmatch(r"[(b#\d),>+]+", word) for word in words):
+        return "degrees"
+    return "other"
+
+
+def bare(word: str) -> str:
+    """A chord symbol without the parentheses that some set round all of it."""
+    return word[1:-1] if word.startswith("(") and word.endswith(")") else word
+
+
+def _is_chord(word: str) -> bool:
+    try:
+        parse_chord(word)
+    except ChordUnreadable:
+        return False
+    return len(word) <= 40

@@ -1,0 +1,337 @@
+"""Systems of a tablature as bars: repeats, chords, and times by counts, by a line of lengths, or as a person says."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+from fractions import Fraction
+from itertools import pairwise
+from typing import Final
+
+from usagi.core.formats.other_tabs.head import Head
+from usagi.core.formats.other_tabs.lines import STRING, Block, bare, kind_of
+from usagi.core.formats.score import MOST_BARS, FileUnreadable
+from usagi.core.formats.tab_reading import Placed, System, by_count, by_spacing, slots_of
+from usagi.core.formats.tab_signs import Cell, SignUnreadable, read_cells
+from usagi.core.meter.bars import Bar, lay_bars
+from usagi.core.meter.meters import COMMON_TIME, Meter
+from usagi.core.meter.ticks import QUARTER
+
+NARROWEST: Final = 3  # columns between two bar lines that make a bar without a note
+NEAR_COLUMNS: Final = 2  # a sign of the line of lengths may stand so far beside its note
+
+
+class Lengths(StrEnum):
+    """How the notes of a tablature without lengths lie: by their spacing, or each as long as the next."""
+
+    SPACING = "spacing"
+    QUARTERS = "quarters"
+    EIGHTHS = "eighths"
+    TRIPLETS = "triplets"
+    SIXTEENTHS = "sixteenths"
+
+
+LATE: Final = 0.4  # of a bar: so far a chord may stand behind the beat that it belongs to
+STEPS: Final = {
+    Lengths.QUARTERS: QUARTER,
+    Lengths.EIGHTHS: QUARTER // 2,
+    Lengths.TRIPLETS: QUARTER // 3,
+    Lengths.SIXTEENTHS: QUARTER // 4,
+}
+LETTERS: Final = {
+    "W": Fraction(4),
+    "H": Fraction(2),
+    "Q": Fraction(1),
+    "E": Fraction(1, 2),
+    "S": Fraction(1, 4),
+    "T": Fraction(1, 8),
+}
+
+
+@dataclass
+class OneBar:
+    """A bar: its notes within it, its chords, and whether repeats begin and end there."""
+
+    placed: list[Placed]
+    meter: Meter
+    chords: list[tuple[int, str]]
+    section: str | None = None
+    forward: bool = False
+    backward: int = 0
+    pickup: int = 0  # ticks that it is short of a bar, at its start
+
+
+@dataclass
+class Found:
+    """What is gathered on the way."""
+
+    unread: dict[int, str] = field(default_factory=dict)
+    bars: list[OneBar] = field(default_factory=list)
+    head: Head = field(default_factory=Head)
+    timed: bool = True
+    said: list[str] = field(default_factory=list)
+
+    def leave(self, number: int, why: str) -> None:
+        self.unread.setdefault(number, why)
+
+
+def take_system(block: Block, strings: int, lengths: Lengths, reading: Found) -> None:
+    """The bars of one system."""
+    lines, moved = _aligned(block.lines)
+    if len(lines) < strings:
+        lines += ["-" * len(lines[0])] * (strings - len(lines))
+    for i in range(strings, len(lines)):
+        reading.leave(block.first_line + i, block.lines[i].strip())
+    lines = lines[:strings]
+    columns = _bar_columns(lines)
+    repeats = {column: _repeat(lines, column) for column in columns}
+    clean = [_cleaned(line, columns, block.first_line + i, moved, reading) for i, line in enumerate(lines)]
+    end = len(clean[0])
+    edges = columns if columns and columns[0] == 0 else [-1, *columns]
+    if edges[-1] < end - 1:
+        edges = [*edges, end]
+    nearest = [*reversed(block.above), *block.below]
+    counts, letters, chords = (
+        next((line[moved:] for _, line in nearest if kind_of(line) == kind), None)
+        for kind in ("counts", "lengths", "chords")
+    )
+    first = True
+    for start, stop in pairwise(edges):
+        if stop - start <= NARROWEST and not _onsets(clean, start + 1, stop):
+            continue
+        bar = _one_bar(clean, start + 1, stop, counts, letters, lengths, reading)
+        bar.chords = list(_chords(chords, start + 1, stop, bar.meter, first=first))
+        bar.forward = repeats.get(start, "") in (":", "::")
+        bar.backward = 2 if repeats.get(stop, "") in ("-:", "::") else 0
+        if first:
+            bar.section = block.section
+        first = False
+        reading.bars.append(bar)
+        if len(reading.bars) > MOST_BARS:
+            raise FileUnreadable(f"This tablature has more than {MOST_BARS} bars.")
+    if block.times > 1 and not first:
+        _play_again(block, reading)
+
+
+def _play_again(block: Block, reading: Found) -> None:
+    """A system that is to be played so many times: its own repeat if it has one, else all of it."""
+    last = reading.bars[-1]
+    if last.backward:
+        last.backward = block.times
+        return
+    opening = next((bar for bar in reversed(reading.bars) if bar.forward), None)
+    if opening is None:
+        count = 0
+        for bar in reversed(reading.bars):
+            count += 1
+            if bar.section is not None or count >= len(block.lines[0]):
+                break
+        opening = reading.bars[-min(count, len(reading.bars))]
+        opening.forward = True
+    last.backward = block.times
+
+
+def _aligned(lines: Sequence[str]) -> tuple[list[str], int]:
+    """Lines without their names, from their first bar line on, as long as each other; and how far they moved."""
+    bodies = []
+    starts = []
+    for line in lines:
+        found = STRING.fullmatch(line)
+        assert found is not None
+        start = found.start("bar") if found["bar"] else found.start("rest")
+        starts.append(start)
+        bodies.append(line[start:])
+    longest = max(len(body) for body in bodies)
+    return [body.ljust(longest, "-") for body in bodies], min(starts)
+
+
+def _bar_columns(lines: Sequence[str]) -> list[int]:
+    """Columns at which at least half of the strings have a bar line; of a double one the first."""
+    found: list[int] = []
+    for column in range(len(lines[0])):
+        bars = sum(line[column] in "|[" for line in lines)
+        if 2 * bars >= len(lines) and (not found or column - found[-1] > 1 or _between(lines, found[-1], column)):
+            found.append(column)
+    return found
+
+
+def _between(lines: Sequence[str], before: int, column: int) -> bool:
+    return False if column - before == 1 else any(line[before + 1 : column].strip("|: -*o") for line in lines)
+
+
+def _repeat(lines: Sequence[str], column: int) -> str:
+    """The repeat signs beside a bar line: `:` behind it, `-:` before it, `::` both; else empty."""
+    before = any(line[max(0, column - 1) : column] in tuple(":*o") for line in lines)
+    after = any(line[column + 1 : column + 3].lstrip("|")[:1] in tuple(":*o") for line in lines)
+    return "::" if before and after else "-:" if before else ":" if after else ""
+
+
+_CLEANED: Final = (
+    (re.compile(r"\[(\d{1,2})\]"), lambda m: f"<{m[1]}>"),
+    (re.compile(r"b\((\d{1,2})\)"), lambda m: f"b{m[1]}--"),
+    (re.compile(r"b1/2"), lambda m: "b½--"),
+    (re.compile(r"b1/4"), lambda m: "b¼--"),
+    (re.compile(r"b[Ff]ull"), lambda m: "b1---"),
+    (re.compile(r"b[Ff](?![a-z])"), lambda m: "b1"),
+    (re.compile(r"(?<=\d)\^(?=-|\||$)"), lambda m: "b"),
+    (re.compile(r"(?<=\d)v+(?=-|\||$| )"), lambda m: "~" * len(m[0])),
+    (re.compile(r"(?<=\d)[sS](?=\d)"), lambda m: "/"),
+    (re.compile(r"[HP](?=\d)"), lambda m: m[0].lower()),
+    (re.compile(r"(?<=\d)[hp](?=-)"), lambda m: "-"),
+    (re.compile(r"T(?=\d)"), lambda m: "t"),
+    (re.compile(r"\*"), lambda m: "-"),
+    (re.compile(r"(?<![\d)])[~=.]+"), lambda m: "-" * len(m[0])),
+)
+
+
+def _cleaned(line: str, columns: Sequence[int], number: int, moved: int, reading: Found) -> str:
+    """A string with bar lines where the system has them and signs as we write them; what is no sign is listed."""
+    text = line
+    for pattern, by in _CLEANED:
+        text = pattern.sub(by, text)
+    text = text[: len(line)].ljust(len(line), "-")
+    text = "".join("|" if i in columns else "-" if sign in "|:[]o " else sign for i, sign in enumerate(text))
+    while True:
+        try:
+            for _ in read_cells(text.replace("|", "-")):
+                pass
+            return text
+        except SignUnreadable as fault:
+            bad = re.match(r"[^-|]+", text[fault.column :])
+            piece = bad[0] if bad is not None else text[fault.column]
+            reading.leave(number, f"“{piece}” at column {moved + fault.column + 1} is no sign of a note.")
+            text = text[: fault.column] + "-" * len(piece) + text[fault.column + len(piece) :]
+
+
+def _one_bar(
+    lines: Sequence[str],
+    start: int,
+    end: int,
+    counts: str | None,
+    letters: str | None,
+    lengths: Lengths,
+    reading: Found,
+) -> OneBar:
+    before = reading.bars[-1].meter if reading.bars else COMMON_TIME
+    meter = reading.head.meter or _counted_meter(counts, start, end) or before
+    bar = Bar(1, 0, meter.bar_ticks, meter)
+    bars = lay_bars([meter])
+    system = System(1, 1, list(lines), [counts] if counts is not None else [])
+    slots = slots_of(system, start, end, bar) if counts is not None else None
+    if slots is not None:
+        return OneBar(by_count(system, slots, end), meter, [])
+    if counts is not None and (loose := _loosely_counted(lines, counts, start, end, meter)):
+        first = re.match(r"\s*(\d+)", counts[start:end])
+        late = (int(first[1]) - 1) * meter.beat_ticks if first is not None and not reading.bars else 0
+        return OneBar(loose, meter, [], pickup=late)
+    onsets = _onsets(lines, start, end)
+    if letters is not None and (timed := _by_letters(onsets, letters, start, end)) is not None:
+        placed, ticks = timed
+        if 0 < ticks != meter.bar_ticks and ticks % (QUARTER // 4) == 0 and ticks // (QUARTER // 4) <= 32:
+            quarters = ticks % QUARTER == 0
+            meter = Meter(ticks // QUARTER, 4) if quarters else Meter(ticks // (QUARTER // 4), 16)
+        return OneBar([one for one in placed if one.tick < meter.bar_ticks], meter, [])
+    if onsets:
+        reading.timed = False
+    step = STEPS.get(lengths)
+    columns = sorted({column for column, _, _ in onsets})
+    if step is not None and len(columns) * step <= meter.bar_ticks:
+        at = {column: i * step for i, column in enumerate(columns)}
+        return OneBar([Placed(at[column], string, cell, True) for column, string, cell in onsets], meter, [])
+    return OneBar(by_spacing(system, start, end, bar, bars), meter, [])
+
+
+def _onsets(lines: Sequence[str], start: int, end: int) -> list[tuple[int, int, Cell]]:
+    found: list[tuple[int, int, Cell]] = []
+    for string, line in enumerate(lines, start=1):
+        found += [(start + at, string, cell) for at, cell in read_cells(line[start:end])]
+    return sorted(found, key=lambda one: (one[0], one[1]))
+
+
+def _by_letters(
+    onsets: Sequence[tuple[int, int, Cell]], letters: str, start: int, end: int
+) -> tuple[list[Placed], int] | None:
+    """Notes under a line of lengths, each letter at its note (or at a rest), and how long all are together."""
+    signs = [(m.start(), m.group()) for m in re.finditer(r"[WHQEST]\.?3?", letters) if start - 1 <= m.start() < end]
+    columns = sorted({column for column, _, _ in onsets})
+    if not signs or len(signs) < len(columns):
+        return None
+    at: dict[int, int] = {}
+    tick = 0
+    for place, sign in signs:
+        near = min(columns, key=lambda column: abs(column - place), default=None)
+        if near is not None and abs(near - place) <= NEAR_COLUMNS and near not in at:
+            at[near] = tick
+        length = LETTERS[sign[0]] * QUARTER
+        if "." in sign:
+            length = length * 3 / 2
+        if sign.endswith("3"):
+            length = length * 2 / 3
+        tick += int(length)
+    if len(at) < len(columns):
+        return None
+    return [Placed(at[column], string, cell, True) for column, string, cell in onsets], tick
+
+
+def _counted_meter(counts: str | None, start: int, end: int) -> Meter | None:
+    """The meter that a line of counts tells: as many quarters as its highest number."""
+    if counts is None:
+        return None
+    numbers = [int(n) for n in re.findall(r"\d+", counts[start:end])]
+    top = max(numbers, default=0)
+    return Meter(top, 8 if top in (6, 9, 12) else 4) if 2 <= top <= 12 else None
+
+
+def _loosely_counted(lines: Sequence[str], counts: str, start: int, end: int, meter: Meter) -> list[Placed]:
+    """Notes at counts that leave out what nobody plays: `1 & 2   3 & 4`, + for &."""
+    words = [(m.start(), m.group()) for m in re.finditer(r"\d+|[&+ea]", counts) if start - 1 <= m.start() < end]
+    beat, marks = 0, []
+    for place, word in words:
+        if word.isdecimal():
+            beat = int(word)
+            marks.append((place, (beat - 1) * meter.beat_ticks))
+        elif beat:
+            part = {"e": 1, "&": 2, "+": 2, "a": 3}[word]
+            marks.append((place, (beat - 1) * meter.beat_ticks + meter.beat_ticks * part // 4))
+    rising = [tick for _, tick in marks]
+    if len(marks) < 2 or rising != sorted(set(rising)) or rising[-1] >= meter.bar_ticks:
+        return []
+    found = []
+    for column, string, cell in _onsets(lines, start, end):
+        tick = _between_marks(marks, column)
+        if tick >= meter.bar_ticks:
+            return []
+        found.append(Placed(tick, string, cell, True))
+    return found
+
+
+def _between_marks(marks: Sequence[tuple[int, int]], column: int) -> int:
+    """The tick of a column: that of the mark it stands at, else in proportion between two."""
+    near = min(marks, key=lambda mark: abs(mark[0] - column))
+    if abs(near[0] - column) <= 1:
+        return near[1]
+    before = [mark for mark in marks if mark[0] < column]
+    after = [mark for mark in marks if mark[0] > column]
+    if not before:
+        return after[0][1]
+    if not after:
+        return before[-1][1]
+    (a, low), (b, high) = before[-1], after[0]
+    return low + (high - low) * (column - a) // (b - a)
+
+
+def _chords(line: str | None, start: int, end: int, meter: Meter, *, first: bool) -> Iterator[tuple[int, str]]:
+    """The chords over a bar: the first on its first beat unless it stands well behind it, others on the nearest."""
+    if line is None:
+        return
+    over = [
+        (found.start(), bare(found.group()))
+        for found in re.finditer(r"[^\s|]+", line)
+        if start - 1 <= found.start() < end - 1 or (first and found.start() < start)
+    ]
+    for i, (place, symbol) in enumerate(over):
+        share = max(0, place - start) / max(1, end - start)
+        beat = 0 if i == 0 and share < LATE else round(share * meter.numerator)
+        yield min(beat, meter.numerator - 1) * meter.beat_ticks, symbol
