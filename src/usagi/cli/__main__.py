@@ -6,7 +6,7 @@ import argparse
 import sys
 from collections.abc import Sequence
 
-from usagi.cli import backup, documents, licks, listening, worker
+from usagi.cli import backup, convert, documents, licks, listening, worker
 from usagi.cli.cluster import ClusterTrouble
 from usagi.core.errors import UsagiError
 
@@ -22,6 +22,7 @@ def parser() -> argparse.ArgumentParser:
     for command in (demo, start):
         command.add_argument("--port", type=int, default=None, help="the page's port (default 8000 or USAGI_PORT)")
     documents.add_commands(commands)
+    convert.add_commands(commands)
     listening.add_commands(commands)
     licks.add_commands(commands)
     backup.add_commands(commands)

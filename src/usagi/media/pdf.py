@@ -14,6 +14,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from usagi.core.handout.marks import Box, Curve, Face, Handout, Line, Mark, Text
+from usagi.core.handout.pictures import Picture
 from usagi.core.handout.type import WIDTHS
 from usagi.media.fonts import font_file
 
@@ -47,6 +48,19 @@ def pdf_of(sheet: Handout) -> bytes:
             _draw(canvas, mark, sheet.height)
         canvas.showPage()
     canvas.showOutline()
+    canvas.save()
+    return out.getvalue()
+
+
+def pdf_of_picture(picture: Picture) -> bytes:
+    """One page of the size of a picture."""
+    _register()
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=(picture.width, picture.height), invariant=1, pageCompression=1)
+    canvas.setLineCap(1)
+    for mark in picture.marks:
+        _draw(canvas, mark, picture.height)
+    canvas.showPage()
     canvas.save()
     return out.getvalue()
 

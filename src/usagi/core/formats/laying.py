@@ -360,7 +360,8 @@ def _placed(one: ScoreNote, settings: SoloSettings, note_id: str) -> Note | None
         return None
     fields = _fields(one, note_id) | {"string": one.string}
     if one.fret is None:
-        return Note.model_validate(fields) if one.midi is None else None
+        unknown = {} if fields.get("dead") else {"sure": Sure.UNKNOWN}
+        return Note.model_validate(fields | unknown) if one.midi is None else None
     fret = min(max(one.fret, 0), MOST_FRETS * HUNDREDTHS)
     attack = fields.get("attack", {})
     if attack.get("kind") == "harmonic" and "how" in attack and one.midi is not None:

@@ -11,7 +11,7 @@ from usagi.core.meter.feel import Feel
 from usagi.core.meter.quantise import quantise
 from usagi.core.meter.ticks import QUARTER
 
-STEPS: Final = (QUARTER // 8, QUARTER // 6, QUARTER // 5, QUARTER // 7)  # of what is written, not played
+STEPS: Final = (QUARTER // 24, QUARTER // 10, QUARTER // 14)  # of what is written, not played
 NEAR: Final = QUARTER // 240  # as near lies an onset that was written on a step and rounded by its file
 WRITTEN: Final = 0.9  # of the onsets: when so many lie on steps, the file is written
 TOGETHER: Final = QUARTER // 24  # as near are the notes of one stroke

@@ -60,7 +60,7 @@ def music(
     meter = ""
     onsets = sorted({note.tick for note in solo.notes})
     for part in spans_of(solo, ground):
-        tabs = list(_lines(part, solo, ground, onsets, room, STAFF_INSET if staff else INSET, reader))
+        tabs = list(lines_of(part, solo, ground, room, reader, inset=STAFF_INSET if staff else INSET, onsets=onsets))
         if not tabs:
             continue
         name = " · ".join(word for word in (letters.get(part.phrase or "", ""), part.name or named) if word)
@@ -81,10 +81,27 @@ def music(
         yield from remarks(solo, ground, start, end, room, reader)
 
 
-def _lines(
-    part: Span, solo: Solo, ground: Ground, onsets: Sequence[int], room: float, inset: float, reader: Reader
+def lines_of(
+    part: Span,
+    solo: Solo,
+    ground: Ground,
+    room: float,
+    reader: Reader,
+    *,
+    inset: float = INSET,
+    onsets: Sequence[int] | None = None,
 ) -> Iterator[Tab]:
-    """A stretch as lines of whole bars, as many as fit."""
+    """A stretch as lines of whole bars, as many as fit.
+
+    Parameters
+    ----------
+    part : the notes of the stretch.
+    solo, ground : what they stand in.
+    room : points of a line, `inset` before its first note.
+    reader : how degrees and counts are said.
+    onsets : of the whole solo, rising, where the caller knows them.
+    """
+    onsets = sorted({note.tick for note in solo.notes}) if onsets is None else onsets
     drawing = drawn(part.notes, solo, ground, reader)
     if drawing is None:
         return

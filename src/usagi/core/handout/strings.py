@@ -296,7 +296,7 @@ def _rows(tab: Tab, spacing: Spacing, y: float) -> Iterator[tuple[Mark, float]]:
     for tick in tab.onsets:
         stack = [one for one in tab.notes if one.note.tick == tick and one.degrees]
         for row, one in enumerate(stack):
-            for degree in _degree(one, spacing.x(tick), y + row * (TABLET_PT + 2)):
+            for degree in degree_marks(one, spacing.x(tick), y + row * (TABLET_PT + 2)):
                 yield degree, y + row * (TABLET_PT + 2) + 4
             low = max(low, y + row * (TABLET_PT + 2))
     y = low + ROW_PT
@@ -311,7 +311,8 @@ def _rows(tab: Tab, spacing: Spacing, y: float) -> Iterator[tuple[Mark, float]]:
             yield _pick(one.note.pick, spacing.x(one.note.tick), y), y
 
 
-def _degree(one: LickNote, x: float, y: float) -> list[Mark]:
+def degree_marks(one: LickNote, x: float, y: float) -> list[Mark]:
+    """A degree as its role has it: in a filled or an open tablet, over a tick, or plain; `y` is its base line."""
     said = signs(one.degrees[-1])
     across = max(13.0, width(said, DEGREE, Face.BOLD) + 6)
     text = Text(x=x, y=y, text=said, size=DEGREE, face=Face.BOLD, anchor="middle")

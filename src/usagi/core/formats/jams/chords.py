@@ -9,9 +9,8 @@ from __future__ import annotations
 import re
 from typing import Final
 
-from usagi.core.formats.chord_kinds import nearest_kind, number_of
+from usagi.core.formats.chord_kinds import nearest_kind, number_of, sounds, words_for
 from usagi.core.harmony.chord import Chord
-from usagi.core.harmony.symbols import ChordUnreadable, parse_chord
 from usagi.core.pitch.names import NATURALS, Name, parse_name
 
 KINDS: Final = {
@@ -69,37 +68,27 @@ def read_colon(text: str) -> tuple[str | None, bool]:
         return str(root), False
     if kind not in KINDS:
         return None, False
-    words, whole = _words(KINDS[kind], found["degrees"] or "")
+    slots = _slots(KINDS[kind], found["degrees"] or "")
+    words = None if slots is None else words_for(slots)
     bass = _bass(root, found["bass"])
-    for symbol, all_of_it in ((f"{root}{words}", whole), (f"{root}{KINDS[kind]}", False)):
-        try:
-            parse_chord(symbol)
-        except ChordUnreadable:
-            continue
-        return (f"{symbol}/{bass}" if bass is not None else symbol), all_of_it
-    return None, False
+    symbol = f"{root}{KINDS[kind] if words is None else words}"
+    return (f"{symbol}/{bass}" if bass is not None else symbol), words is not None
 
 
-def _words(base: str, degrees: str) -> tuple[str, bool]:
-    """The words of a symbol: its kind with degrees in parentheses, and whether all could be said."""
-    seventh = parse_chord(f"C{base}").seventh is not None
-    added: list[str] = []
-    gone: list[str] = []
+def _slots(base: str, degrees: str) -> frozenset[int] | None:
+    """The semitones that a kind and its degrees mean; None for a degree that is none."""
+    found = set(sounds(base))
     for part in filter(None, (part.strip() for part in degrees.split(","))):
-        (gone if part.startswith("*") else added).append(part.lstrip("*"))
-    words = []
-    for label in added:
-        if not re.fullmatch(r"[b#]*\d{1,2}", label):
-            return base, False
+        label = part.lstrip("*")
+        if not re.fullmatch(r"[b#]*\d{1,2}", label) or not 1 <= number_of(label)[0] <= 13:
+            return None
         number, alter = number_of(label)
-        if number == 7:
-            words.append({0: "maj7", -1: "7"}.get(alter, "7"))
-        elif number in (5, 9, 11, 13) and (alter or seventh):
-            words.append(label)
+        slot = (NATURALS[(number - 1) % 7] + alter) % 12
+        if part.startswith("*"):
+            found.discard(slot)
         else:
-            words.append(f"add{label}")
-    left = [label for label in gone if number_of(label)[0] not in {number_of(one)[0] for one in added}]
-    return base + (f"({','.join(words)})" if words else ""), not left
+            found.add(slot)
+    return frozenset(found)
 
 
 def _bass(root: Name, degree: str | None) -> Name | None:

@@ -17,6 +17,7 @@ from usagi.core.playing.timing import expected_seconds, feels_of
 
 VERSION: Final = "0.3.4"  # of the format
 DIGITS: Final = 6  # of a second
+WITHIN_S: Final = 1e-4
 CONTOUR_S: Final = 0.01  # between two points of a contour
 A4_HZ, A4_MIDI = 440.0, 69
 
@@ -127,6 +128,7 @@ def _contours(notes: Pitched, spans: Spans) -> Iterator[dict[str, Any]]:
         start, end = spans[note.id]
         for at, cents in sounding_curve(note, start, end, CONTOUR_S):
             hertz = A4_HZ * 2 ** ((pitch + cents / 100 - A4_MIDI) / 12)
+            at = min(at, end - start - WITHIN_S)  # so that it is not taken for the next note's
             yield _told(start + at, 0.0, {"index": index, "frequency": round(hertz, 4), "voiced": True})
 
 
@@ -163,8 +165,8 @@ def _keys(document: SoloDocument) -> Iterator[dict[str, Any]]:
         word = f"{key.tonic}:{key.mode}" if key is not None and abs(key.tonic.alter) < 2 else None
         if word is not None and (not found or found[-1][1] != word):
             found.append((grid.second(bar.tick), word))
-    ends = [start for start, _ in found[1:]] + [grid.second(timeline.bars.end_tick)]
-    for (start, word), end in zip(found, ends, strict=True):
+    for i, (start, word) in enumerate(found):
+        end = found[i + 1][0] if i + 1 < len(found) else grid.second(timeline.bars.end_tick)
         yield _told(start, end - start, word)
 
 
@@ -183,9 +185,9 @@ def _sections(document: SoloDocument) -> Iterator[dict[str, Any]]:
     timeline, grid = document.ground.timeline, document.ground.grid
     starts = [(n, p.section) for n, p in sorted(timeline.played.items()) if p.index == 1 and p.section]
     bars = timeline.bars
-    ends = [number for number, _ in starts[1:]] + [max(timeline.played, default=0) + 1]
-    for (number, name), end in zip(starts, ends, strict=True):
-        first, last = bars.number(number), bars.number(end - 1)
+    for i, (number, name) in enumerate(starts):
+        end = starts[i + 1][0] - 1 if i + 1 < len(starts) else max(timeline.played)
+        first, last = bars.number(number), bars.number(end)
         if first is not None and last is not None:
             start = grid.second(first.tick)
             yield _told(start, grid.second(last.end) - start, name)

@@ -120,7 +120,7 @@ def read_midi(data: bytes, *, part: str | None = None) -> Score:
     sounds = sorted(line.sounds, key=lambda sound: (sound.start, sound.pitch))
     spans = [(float(s.start * to_ticks) - pickup, float(s.end * to_ticks) - pickup) for s in sounds]
     places = laid_on_steps(spans, laid, feels)
-    strings = _strings(line, tuning, capo)
+    strings = _strings(line, tuning, capo, named=any(text.startswith("tuning ") for _, text in file.texts))
     notes = tuple(_notes(sounds, spans, places, strings, _grid(anchors), laid, tuning, capo))
     said = [f"The part “{chosen.name}” of {len(file.lines)}."] if len(file.lines) > 1 else []
     if strings:
@@ -374,9 +374,11 @@ def _instrument(file: _File) -> tuple[tuple[int, ...], int]:
 # -- notes -------------------------------------------------------------------------------------------------------
 
 
-def _strings(line: _Line, tuning: Sequence[int], capo: int) -> dict[int, int]:
-    """The string of each channel; empty when channels are no strings."""
+def _strings(line: _Line, tuning: Sequence[int], capo: int, *, named: bool) -> dict[int, int]:
+    """The string of each channel; empty when channels are no strings. `named`: the file counts strings as we do."""
     channels = sorted({sound.channel for sound in line.sounds})
+    if named and channels[-1] < len(tuning):
+        return {channel: channel + 1 for channel in channels}
     if not _string_like(line.sounds, channels):
         return {}
     best: tuple[float, dict[int, int]] | None = None

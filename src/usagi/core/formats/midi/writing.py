@@ -161,7 +161,7 @@ def _note(
     onset_s = grid.second(begin + start)
     for at_s, cents in sounding_curve(note, onset_s, grid.second(end + start)):
         value = _bend(cents + (pitch - whole) * SHARPEST)
-        tick = begin if at_s == 0 else min(round(grid.tick(onset_s + at_s)) - start, end)
+        tick = begin if at_s == 0 else min(round(grid.tick(onset_s + at_s)) - start, end - 1)
         if value != bent[note.string]:
             bent[note.string] = value
             yield tick, mido.Message("pitchwheel", channel=channel, pitch=value)

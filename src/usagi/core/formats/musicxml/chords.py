@@ -10,7 +10,7 @@ from typing import Final
 
 from lxml import etree
 
-from usagi.core.formats.chord_kinds import nearest_kind, number_of
+from usagi.core.formats.chord_kinds import nearest_kind, number_of, words_for
 from usagi.core.harmony.chord import EXTENSION_SLOTS, Chord
 from usagi.core.harmony.symbols import ChordUnreadable, parse_chord
 from usagi.core.pitch.names import LETTERS, Name
@@ -106,8 +106,8 @@ def chord_of(harmony: etree._Element, *, steps: int = 0, semitones: int = 0) -> 
         found = _readable(f"{root}{said}{after}")
         return (found, True) if found is not None else (_readable(f"{root}{after}"), False)
     wanted, words = _edited(base, harmony)
-    for text in (said, words):
-        found = _readable(f"{root}{text}")
+    for text in (said, words, words_for(wanted)):
+        found = None if text is None else _readable(f"{root}{text}")
         if found is not None and frozenset(parse_chord(found).semitones) == wanted:
             return f"{found}{after}", True
     found = _readable(f"{root}{words}{after}")

@@ -144,6 +144,10 @@ class _Open:
     end: int
 
 
+_TieKey = tuple[str, float | None, int]  # voice, pitch, staff
+_Ties = dict[_TieKey, list[_Open]]
+
+
 class _Reader:
     """One part on its way."""
 
@@ -378,7 +382,7 @@ class _Reader:
 
     def _notes(self, measures: Sequence[_Measure], laid: Sequence[tuple[int, int]]) -> list[ScoreNote]:
         found: list[_Note] = []
-        open_ties: dict[tuple[str, float | None, int], _Open] = {}
+        open_ties: _Ties = {}
         graces: list[tuple[int, _Sound]] = []
         for i, start in laid:
             for sound in sorted(measures[i].sounds, key=lambda one: one.at):
@@ -397,16 +401,11 @@ class _Reader:
             self.graces += 1
         return list(_scored(found))
 
-    def _sound(
-        self, found: list[_Note], open_ties: dict[tuple[str, float | None, int], _Open], sound: _Sound, start: int
-    ) -> None:
+    def _sound(self, found: list[_Note], open_ties: _Ties, sound: _Sound, start: int) -> None:
         at = start + sound.at
         key = (sound.voice, sound.midi, sound.staff)
-        before = open_ties.get(key)
-        if sound.tied_from and before is None:
-            other = next((k for k, o in open_ties.items() if k[1] == sound.midi and o.end == at), None)
-            before = open_ties.pop(other) if other is not None else None
-        if sound.tied_from and before is not None and before.end == at:
+        before = self._tied_from(open_ties, key, at) if sound.tied_from else None
+        if before is not None:
             note = found[before.index]
             note.ticks += sound.ticks
             note.elements.append(sound.element)
@@ -415,9 +414,17 @@ class _Reader:
             index = len(found)
             found.append(_Note(at, sound.ticks, sound, [sound.element]))
         if sound.tied_on:
-            open_ties[key] = _Open(index, at + sound.ticks)
-        else:
-            open_ties.pop(key, None)
+            open_ties.setdefault(key, []).append(_Open(index, at + sound.ticks))
+
+    @staticmethod
+    def _tied_from(open_ties: _Ties, key: _TieKey, at: int) -> _Open | None:
+        """The note that is tied to here: of the same voice, else of another; of several the first."""
+        for own in (key, *(other for other in open_ties if other != key and other[1] == key[1])):
+            for one in open_ties.get(own, []):
+                if one.end == at:
+                    open_ties[own].remove(one)
+                    return one
+        return None
 
     def _graces(self, found: list[_Note], graces: Sequence[tuple[int, _Sound]], at: int) -> None:
         """Grace notes as short notes before the note that they lead to; what sounds there gives way."""
@@ -467,16 +474,9 @@ def _scored(notes: Sequence[_Note]) -> Iterator[ScoreNote]:
             played.read(element)
         told.append(played)
     strokes = _strokes(ordered, told)
-    starting: dict[str, tuple[str, int]] = {}
+    for i, kind in _carried_on(ordered, told):
+        told[i].fields.setdefault("attack", {"kind": kind})
     for i, (note, played) in enumerate(zip(ordered, told, strict=True)):
-        voice = note.sound.voice
-        join = starting.get(voice)
-        if join is not None and join[1] < note.tick:
-            if "attack" not in played.fields:
-                played.fields["attack"] = {"kind": join[0]}
-            del starting[voice]
-        if played.joins is not None:
-            starting[voice] = (played.joins, note.tick)
         ticks = max(1, min(note.ticks, LONGEST))
         fields = played.note_fields(ticks, note.sound.midi)
         stroke, spread, pick = strokes[i]
@@ -496,6 +496,26 @@ def _scored(notes: Sequence[_Note]) -> Iterator[ScoreNote]:
             stroke=stroke,
             spread_ms=spread,
         )
+
+
+def _carried_on(notes: Sequence[_Note], told: Sequence[Played]) -> Iterator[tuple[int, str]]:
+    """Of each join that only its first note says: the next note of its voice, and the kind of the join."""
+    waiting: dict[tuple[str, str], int] = {}
+    open_ends: list[tuple[int, str]] = []
+    for i, played in enumerate(told):
+        for join in played.joined:
+            waiting.pop(join, None)
+        for join in played.joins:
+            if join in waiting:
+                open_ends.append((waiting[join], join[0]))
+            waiting[join] = i
+    open_ends += [(i, kind) for (kind, _), i in waiting.items()]
+    for i, kind in open_ends:
+        voice, tick = notes[i].sound.voice, notes[i].tick
+        for j in range(i + 1, len(notes)):
+            if notes[j].sound.voice == voice and notes[j].tick > tick:
+                yield j, kind
+                break
 
 
 def _strokes(notes: Sequence[_Note], told: Sequence[Played]) -> list[tuple[Stroke | None, float, str | None]]:

@@ -173,7 +173,8 @@ class Played:
         self.levels: list[int] = []
         self.moves: list[tuple[float, float, int]] = []  # from and to (share of the note), level reached
         self.timed = True
-        self.joins: str | None = None  # a hammer-on, a pull-off or a slide that starts here
+        self.joins: list[tuple[str, str]] = []  # kind and number of hammer-ons, pull-offs, slides that start here
+        self.joined: list[tuple[str, str]] = []  # and of those that end here
         self.bow: str | None = None
         self.spread = False
         self.spread_down = False
@@ -218,8 +219,9 @@ class Played:
 
     def _joined(self, kind: str, one: etree._Element) -> None:
         if one.get("type") == "start":
-            self.joins = kind
+            self.joins.append((kind, one.get("number", "1")))
         elif one.get("type") == "stop":
+            self.joined.append((kind, one.get("number", "1")))
             self.fields["attack"] = {"kind": kind}
 
     def _ornaments(self, ornaments: etree._Element) -> None:

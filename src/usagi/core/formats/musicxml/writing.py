@@ -326,6 +326,8 @@ class _Writer:
         stack = self.stacks.get(note.stack or "")
         if stack is None or not piece.first:
             return found
+        if stack.stroke is not None:
+            _without_bows(found)
         if stack.stroke is Stroke.TOGETHER:
             members = [one for one in self.solo.notes if one.stack == stack.id]
             ends = (min(members, key=lambda one: one.string), max(members, key=lambda one: one.string))
@@ -339,8 +341,7 @@ class _Writer:
                 if technical is None:
                     technical = etree.Element("technical")
                     found.append(technical)
-                if technical.find("down-bow") is None and technical.find("up-bow") is None:
-                    technical.insert(0, etree.Element("down-bow" if stack.stroke is Stroke.DOWN else "up-bow"))
+                technical.insert(0, etree.Element("down-bow" if stack.stroke is Stroke.DOWN else "up-bow"))
         elif stack.spread_ms:
             found.append(etree.Element("arpeggiate"))
         return found
@@ -349,6 +350,15 @@ class _Writer:
     def _notations(note: etree._Element, parts: list[etree._Element]) -> None:
         if parts:
             etree.SubElement(note, "notations").extend(parts)
+
+
+def _without_bows(notations: list[etree._Element]) -> None:
+    """The stroke of a stack stands for those of its notes."""
+    for technical in [one for one in notations if one.tag == "technical"]:
+        for bow in technical.findall("down-bow") + technical.findall("up-bow"):
+            technical.remove(bow)
+        if not len(technical):
+            notations.remove(technical)
 
 
 def _lowest(note: Note, notes: Sequence[Note]) -> Note:

@@ -175,7 +175,7 @@ _CLEANED: Final = (
     (re.compile(r"b1/4"), lambda m: "b¼--"),
     (re.compile(r"b[Ff]ull"), lambda m: "b1---"),
     (re.compile(r"b[Ff](?![a-z])"), lambda m: "b1"),
-    (re.compile(r"(?<=\d)\^(?=-|\||$)"), lambda m: "b"),
+    (re.compile(r"(?<=[-|(])(\d{1,2})\^(?=-|\||$)"), lambda m: f"{m[1]}b"),
     (re.compile(r"(?<=\d)v+(?=-|\||$| )"), lambda m: "~" * len(m[0])),
     (re.compile(r"(?<=\d)[sS](?=\d)"), lambda m: "/"),
     (re.compile(r"[HP](?=\d)"), lambda m: m[0].lower()),
@@ -186,13 +186,19 @@ _CLEANED: Final = (
 )
 
 
+def _frame(text: str, at: int) -> bool:
+    """Whether a sign belongs to the frame of a system, not to a note; the colon of a rake does."""
+    rake = text[at] == ":" and re.search(r"k\d+$", text[:at]) is not None
+    return text[at] in "|:[]o " and not rake
+
+
 def _cleaned(line: str, columns: Sequence[int], number: int, moved: int, reading: Found) -> str:
     """A string with bar lines where the system has them and signs as we write them; what is no sign is listed."""
     text = line
     for pattern, by in _CLEANED:
         text = pattern.sub(by, text)
     text = text[: len(line)].ljust(len(line), "-")
-    text = "".join("|" if i in columns else "-" if sign in "|:[]o " else sign for i, sign in enumerate(text))
+    text = "".join("|" if i in columns else "-" if _frame(text, i) else sign for i, sign in enumerate(text))
     while True:
         try:
             for _ in read_cells(text.replace("|", "-")):
