@@ -161,7 +161,8 @@ def _tempo(document: SoloDocument) -> Taken:
 
 
 def _first_tempo(document: SoloDocument) -> Taken:
-    return (round(document.ground.grid.tempo_bpm(0, QUARTER)),)
+    """Whole quarter notes a minute; no usual tempo lies where this rounds."""
+    return (int(document.ground.grid.tempo_bpm(0, QUARTER) + 0.3),)
 
 
 def _tuning(document: SoloDocument) -> Taken:
@@ -180,12 +181,13 @@ def _placed_heard(document: SoloDocument) -> Taken:
 
 TRAITS: Final = (
     Trait("strings and frets", frozenset({X, M, J, T}), _per_note(_plain_fret)),
-    Trait("places between frets", frozenset({T}), _per_note(_fret_between), "the nearest quarter tone sounds"),
+    Trait("places between frets", frozenset({X, T}), _per_note(_fret_between), "the nearest quarter tone sounds"),
     Trait("lengths of notes", frozenset({X, M, J}), _per_note(lambda note: note.ticks, sounding=True),
           "a note lasts until the next"),
     Trait("sizes of bends and releases", frozenset({X, M, J, T}), _per_note(_levels, sounding=True),
           "", {M: "of notes without vibrato", J: "of notes without vibrato"}),
-    Trait("when bends move", frozenset({X}), _per_note(_course, sounding=True), "evenly over the note", {M: "nearly", J: "nearly"}),
+    Trait("when bends move", frozenset({X}), _per_note(_course, sounding=True),
+          "evenly over the note", {M: "nearly", J: "nearly"}),
     Trait("vibratos", frozenset({X, T}), _per_note(lambda note: note.vibrato is not None, sounding=True),
           "", {M: "of two turns or more", J: "of two turns or more"}),
     Trait("vibratos with the bar", frozenset({X, T}), _per_note(

@@ -35,7 +35,7 @@ from usagi.core.fingering.search import Search, Way
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.formats.score import Score, ScoreNote
 from usagi.core.formats.tab_signs import evenly
-from usagi.core.fretboard.places import HUNDREDTHS, places_of
+from usagi.core.fretboard.places import HUNDREDTHS, Place, places_of
 from usagi.core.fretboard.tunings import REFERENCES
 from usagi.core.meter.bars import Bar, Bars, bar_name, lay_bars
 from usagi.core.meter.ticks import EIGHTH, QUARTER, SIXTEENTH
@@ -44,6 +44,7 @@ from usagi.core.pitch.names import pitch_text, sharp_name
 NewId = Callable[[], str]
 LEGATO: Final = ("hammer-on", "pull-off", "slide")
 MOST_FRETS: Final = 36
+STRETCH: Final = 4  # frets that a hand spans without moving
 SLOPPY: Final = 0.9  # of the fretted notes: when so many sound one other octave than is written, the octave is wrong
 MOST_LISTED: Final = 200
 TEXT: Final = 200  # letters of a title
@@ -110,7 +111,7 @@ def lay_notes(score: Score, ground: Ground, new_id: NewId, *, way: int = 0) -> L
             n if n.id in pinned or n.id not in at else _moved(n, at[n.id].string, at[n.id].fret, settings)
             for n in notes
         ]
-    laid = _attacks_fit(_apart(notes, listed, settings))
+    laid = _attacks_fit(_apart(_own_strings(notes, pinned, settings), listed, settings))
     notes, stacks = _stacked(laid, origin, new_id)
     solo = Solo(
         settings=settings,
@@ -252,6 +253,7 @@ def _settings(score: Score, ground: Ground) -> tuple[SoloSettings, int]:
         tuning=tuning,
         capo=capo,
         last_fret=min(max(score.last_fret, highest, 12), MOST_FRETS),
+        bottleneck=any(_between_frets(note) for note in score.notes),
         first_bar=0 if ground.settings.pickup_ticks else 1,
         last_bar=last,
     )
@@ -261,6 +263,12 @@ def _settings(score: Score, ground: Ground) -> tuple[SoloSettings, int]:
         if whole and beside[octave] >= SLOPPY * whole:
             return settings, octave
     return settings, 0
+
+
+def _between_frets(note: ScoreNote) -> bool:
+    """Whether only a bottleneck stops there."""
+    harmonic = note.fields.get("attack", {}).get("kind") == "harmonic"
+    return note.fret is not None and note.fret % HUNDREDTHS != 0 and not harmonic
 
 
 def _beside(note: ScoreNote, settings: SoloSettings) -> float | None:
@@ -456,6 +464,59 @@ def _ways(notes: Sequence[Note], pinned: set[str], settings: SoloSettings, groun
     seconds = {note.tick: ground.grid.second(note.tick) for note in line}
     keep = [note.id for note in line if note.id in pinned]
     return tuple(Search(line, settings, seconds, pinned=keep, reported=free).ways())
+
+
+def _own_strings(notes: Sequence[Note], pinned: set[str], settings: SoloSettings) -> list[Note]:
+    """Notes that start together on strings of their own, as near to each other as can be, where no hand was found."""
+    found: list[Note] = []
+    for _, together in groupby(sorted(notes, key=lambda one: one.tick), key=lambda one: one.tick):
+        group = list(together)
+        if len({note.string for note in group}) == len(group):
+            found += group
+            continue
+        taken = {note.string for note in group if note.id in pinned or note.fret is None}
+        free = [note for note in group if note.id not in pinned and note.fret is not None]
+        found += [note for note in group if note not in free]
+        found += _spread(free, taken, settings)
+    return found
+
+
+def _spread(notes: Sequence[Note], taken: set[int], settings: SoloSettings) -> list[Note]:
+    """Notes on different strings with the least distance between their frets; those without one stay where they are."""
+    options = []
+    for note in sorted(notes, key=lambda one: -(written_pitch(one, settings) or 0)):
+        pitch = int(written_pitch(note, settings) or 0)
+        places = places_of(pitch, settings.tuning, settings.capo, settings.last_fret)
+        options.append((note, [place for place in places if place.string not in taken]))
+    best: tuple[int, int, dict[str, Place]] | None = None
+
+    def seek(at: int, used: dict[str, Place]) -> None:
+        nonlocal best
+        if at == len(options):
+            frets = [place.fret for place in used.values() if place.fret]
+            beyond = max(0, max(frets, default=0) - min(frets, default=0) - STRETCH)
+            cost = (len(options) - len(used), 100 * beyond + sum(frets))
+            if best is None or cost < best[:2]:
+                best = (*cost, dict(used))
+            return
+        note, places = options[at]
+        strings = {place.string for place in used.values()}
+        for place in places:
+            if place.string not in strings:
+                used[note.id] = place
+                seek(at + 1, used)
+                del used[note.id]
+        if best is None or at + 1 - len(used) <= best[0]:
+            seek(at + 1, used)
+
+    seek(0, {})
+    chosen = best[2] if best is not None else {}
+    return [
+        note
+        if note.id not in chosen
+        else note.model_copy(update={"string": chosen[note.id].string, "fret": chosen[note.id].fret * HUNDREDTHS})
+        for note in notes
+    ]
 
 
 def _apart(notes: Sequence[Note], listed: _List, settings: SoloSettings) -> list[Note]:

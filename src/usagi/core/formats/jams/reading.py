@@ -36,8 +36,8 @@ from usagi.core.meter.meters import COMMON_TIME, Meter, MeterImpossible
 from usagi.core.meter.ticks import QUARTER
 from usagi.core.pitch.keys import Key, parse_key
 
-MOST_BYTES: Final = 64_000_000
-MOST_POINTS: Final = 2_000_000
+MOST_BYTES: Final = 24_000_000
+MOST_POINTS: Final = 400_000
 LONGEST_S: Final = 3_600.0
 NOTES: Final = ("note_midi", "note_hz", "pitch_midi", "pitch_hz")
 EDGE_S: Final = 1e-5

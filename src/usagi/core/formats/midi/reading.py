@@ -42,12 +42,12 @@ from usagi.core.pitch.keys import Key, parse_key
 
 DRUMS: Final = 9
 USUAL_RANGE: Final = 2.0  # semitones, where a file does not say
-MOST_BYTES: Final = 16_000_000
+MOST_BYTES: Final = 1_000_000
 MOST_MESSAGES: Final = 400_000
 STANDARD: Final[tuple[int, ...]] = (64, 59, 55, 50, 45, 40)
 LAST_FRET: Final = 24
 FITTING: Final = 0.98  # of the notes: as many have to have a fret when a channel is a string
-REACH: Final = 64  # whole notes after the last one
+REACH: Final = 256  # quarter notes after the last one that are still read as bars
 _FAULTS: Final = (
     EOFError, OSError, ValueError, IndexError, KeyError, TypeError, AttributeError, OverflowError, KeySignatureError,
 )  # fmt: skip
@@ -112,7 +112,9 @@ def read_midi(data: bytes, *, part: str | None = None) -> Score:
     chosen = chosen_part([_part(line) for line in file.lines], part)
     line = next(one for one in file.lines if one.id == chosen.id)
     to_ticks = Fraction(QUARTER, file.per_quarter)
-    bars, pickup = _bars(file, float(_last(file, line) * to_ticks), to_ticks)
+    last = max(sound.end for sound in line.sounds)
+    end = min(file.end, last + REACH * file.per_quarter)
+    bars, pickup = _bars(file, float(last * to_ticks), float(end * to_ticks), to_ticks)
     laid = lay_bars([bar.meter for bar in bars], pickup_ticks=pickup)
     anchors = anchors_of([(round(tick * to_ticks) - pickup, bpm) for tick, bpm in file.tempos], -pickup)
     tuning, capo = _instrument(file)
@@ -139,12 +141,6 @@ def read_midi(data: bytes, *, part: str | None = None) -> Score:
     )
 
 
-def _last(file: _File, line: _Line) -> int:
-    """Where the music ends: with its notes, or with its longest track when that goes on for a while."""
-    notes = max(sound.end for sound in line.sounds)
-    return min(max(notes, file.end), notes + 4 * REACH * file.per_quarter)
-
-
 def _grid(anchors: Sequence[tuple[int, float]]) -> Grid:
     return Grid(tuple(tick for tick, _ in anchors), tuple(second for _, second in anchors))
 
@@ -156,7 +152,7 @@ def _read(data: bytes) -> _File:
     if data[:4] != b"MThd":
         raise FileUnreadable("This is not a MIDI file: it does not begin as one.")
     if len(data) > MOST_BYTES:
-        raise FileUnreadable(f"This MIDI file is too long: {MOST_BYTES // 1_000_000} MB at most.")
+        raise FileUnreadable("This MIDI file is too long: 1 MB at most.")
     try:
         midi = mido.MidiFile(file=io.BytesIO(data), clip=True, charset="latin1")
     except _FAULTS as fault:
@@ -279,8 +275,11 @@ def _string_like(sounds: Sequence[_Sound], channels: Sequence[int]) -> bool:
 # -- bars --------------------------------------------------------------------------------------------------------
 
 
-def _bars(file: _File, last: float, to_ticks: Fraction) -> tuple[list[ScoreBar], int]:
-    """Bars to the end of the notes, and a pick-up: one short bar under a meter of its own at the start."""
+def _bars(file: _File, last: float, end: float, to_ticks: Fraction) -> tuple[list[ScoreBar], int]:
+    """Bars to the end of the notes, whole ones to the end of the file, and a pick-up.
+
+    A pick-up is one short bar under a meter of its own at the start.
+    """
     meters = sorted((round(tick * to_ticks), meter) for tick, meter in file.meters if _counts(meter))
     if not meters or meters[0][0] > 0:
         meters.insert(0, (0, (4, 4)))
@@ -297,22 +296,22 @@ def _bars(file: _File, last: float, to_ticks: Fraction) -> tuple[list[ScoreBar],
     at, index = pickup, 0
     meter = COMMON_TIME
     early = [text for tick, text in markers if tick < pickup]
-    while at < last or not bars:
+    while at < last or not bars or at + meter.bar_ticks <= end:
         while index < len(meters) and meters[index][0] <= at:
             meter = Meter(*meters[index][1])
             index += 1
-        end = at + meter.bar_ticks
-        if index < len(meters) and meters[index][0] < end:
+        stop = at + meter.bar_ticks
+        if index < len(meters) and meters[index][0] < stop:
             short = meters[index][0] - at
             beat = meter.beat_ticks
             if short > 0 and short % beat == 0:
                 meter = Meter(short // beat, meter.denominator)
-                end = at + short
-        named = [text for tick, text in markers if at <= tick < end - meter.beat_ticks // 2]
+                stop = at + short
+        named = [text for tick, text in markers if at <= tick < stop - meter.beat_ticks // 2]
         section = next(iter(early or named), None)
-        early = [text for tick, text in markers if end - meter.beat_ticks // 2 <= tick < end]
+        early = [text for tick, text in markers if stop - meter.beat_ticks // 2 <= tick < stop]
         bars.append(ScoreBar(meter, _key_at(keys, at), section, _feel_at(feels, at, pickup)))
-        at = end
+        at = stop
         if len(bars) > MOST_BARS:
             raise FileUnreadable(f"This MIDI file is more than {MOST_BARS} bars long. Take a part of it.")
     return bars, pickup

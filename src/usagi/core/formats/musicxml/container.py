@@ -11,7 +11,7 @@ from lxml import etree
 
 from usagi.core.formats.score import FileUnreadable
 
-MOST_BYTES: Final = 64_000_000  # of XML, unpacked
+MOST_BYTES: Final = 16_000_000  # of XML, unpacked; its tree takes ten times as much memory
 MOST_FILES: Final = 200
 ROOTS: Final = ("score-partwise", "score-timewise")
 

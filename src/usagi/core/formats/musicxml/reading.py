@@ -244,7 +244,7 @@ class _Reader:
 
     def _attributes(self, element: etree._Element) -> None:
         divisions = _number(element.findtext("divisions"))
-        if divisions is not None and 0 < divisions < 1e6:
+        if divisions is not None and 1e-3 <= divisions < 1e6:
             self.divisions = Fraction(divisions).limit_denominator(10_000)
         transpose = element.find("transpose")
         if transpose is not None:
@@ -569,6 +569,8 @@ def _bars(measures: Sequence[_Measure], order: Sequence[int]) -> tuple[list[Scor
     for place, index in enumerate(order):
         measure = measures[index]
         length = pickup if pickup and index == order[0] else _length(measure)
+        if measure.marks.backward and pickup and measure.length + pickup == length:
+            length = measure.length  # it is short by the pick-up, which is played behind it
         if place == 0 and pickup:
             starts.append(begin)
             continue
@@ -588,10 +590,7 @@ def _bars(measures: Sequence[_Measure], order: Sequence[int]) -> tuple[list[Scor
         section = feel = None
     if not bars:
         raise FileUnreadable("This part has no whole bar.")
-    if filled < meter.bar_ticks and len(bars) == 1:
-        filled = meter.bar_ticks  # a file of one short bar
-    if bars and measures[order[-1]].implicit and filled < meter.bar_ticks:
-        filled = meter.bar_ticks  # the last bar is short by the pick-up: it is left unfilled
+    filled = max(filled, meter.bar_ticks)  # a last bar that is short is left unfilled
     close()
     return bars, starts, pickup, odd
 

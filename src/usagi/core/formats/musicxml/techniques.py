@@ -30,6 +30,7 @@ PERCENT: Final = 100
 # Words in `other-technical`, for what MusicXML has no sign for: written and read.
 CHOKED, BAR, SWEEP, UNSURE, PINCHED = "choked", "with the bar", "sweep", "unsure", "pinched"
 RAKE: Final = "rake"
+FRET: Final = "fret"  # one between two frets
 IN, OFF = 0.25, 0.34  # the share of its note that a slide from nowhere, or away, takes when only the sign is known
 
 
@@ -109,6 +110,8 @@ def _technical(technical: etree._Element, note: Note) -> None:
         (PINCHED, isinstance(note.attack, Harmonic) and note.attack.how is HarmonicHow.PINCHED),
         (UNSURE, note.sure is Sure.UNSURE),
     ]
+    if note.fret is not None and note.fret % HUNDREDTHS and not isinstance(note.attack, Harmonic):
+        words.append((f"{FRET} {note.fret / HUNDREDTHS:g}", True))
     if note.rake is not None:
         words.append((" ".join((RAKE, *map(str, note.rake.strings))), True))
     for word, holds in words:
@@ -276,6 +279,8 @@ class Played:
             self.fields["sure"] = Sure.UNSURE
         elif words[:1] == [RAKE] and all(word in "12345678" and len(word) == 1 for word in words[1:]) and words[1:]:
             self.fields["rake"] = {"strings": tuple(int(word) for word in words[1:8])}
+        elif len(words) == 2 and words[0] == FRET and (fret := _number(words[1])) is not None and 0 <= fret <= 36:
+            self.fret = round(fret * HUNDREDTHS)
         elif words[:2] == ["palm", "mute"] or words == ["p.m."]:
             self.fields["palm_mute"] = True
 

@@ -16,6 +16,7 @@ from usagi.core.formats.tab_signs import LEGEND
 from usagi.core.harmony.symbols import ChordUnreadable, parse_chord
 
 MOST_BYTES: Final = 2_000_000
+MOST_COLUMNS: Final = 1_000  # a longer line is no string of a tablature
 MOST_LINES: Final = 20_000
 LEAST_STRINGS: Final = 3  # lines, one under another, that make a system
 _NAME = r"(?:[\[(]?\s*(?:[A-Ga-g][#b♯♭]?\d?|[1-8]|[①-⑧])\s*[\])]?)"
@@ -69,7 +70,7 @@ def text_of(data: bytes) -> str:
 
 
 def _is_string(line: str) -> re.Match[str] | None:
-    found = STRING.fullmatch(line)
+    found = STRING.fullmatch(line) if len(line) <= MOST_COLUMNS else None
     if found is None:
         return None
     rest = found["rest"]

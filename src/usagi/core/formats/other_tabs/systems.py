@@ -182,7 +182,7 @@ _CLEANED: Final = (
     (re.compile(r"(?<=\d)[hp](?=-)"), lambda m: "-"),
     (re.compile(r"T(?=\d)"), lambda m: "t"),
     (re.compile(r"\*"), lambda m: "-"),
-    (re.compile(r"(?<![\d)])[~=.]+"), lambda m: "-" * len(m[0])),
+    (re.compile(r"(?<![\d)>~=.½¼¾rmzw^])[~=.]+"), lambda m: "-" * len(m[0])),
 )
 
 
