@@ -21,7 +21,8 @@ from usagi.flows.licks.indexing import index_stale
 from usagi.flows.setup.basics import Basics
 from usagi.flows.setup.chart import change_chart
 from usagi.flows.studio.backup import BackupRefused, back_up, restore
-from usagi.flows.studio.exchange import export_json, import_json
+from usagi.flows.studio.exchange import export_json
+from usagi.flows.studio.importing import import_json
 from usagi.flows.studio.new_solo import NewSolo, start_solo
 from usagi.flows.studio.recordings import bring_recording
 from usagi.flows.studio.shelf import read_shelf

@@ -15,7 +15,7 @@ from usagi.core.formats.document_json import SoloDocument, write_document
 from usagi.core.meter.ticks import EIGHTH, WHOLE
 from usagi.flows.licks.book import search
 from usagi.flows.licks.indexing import index_stale, reindex
-from usagi.flows.studio.exchange import import_json
+from usagi.flows.studio.importing import import_json
 from usagi.flows.workspace import Workspace
 from usagi.store import found as stored
 from usagi.store.database import transaction

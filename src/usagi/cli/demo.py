@@ -18,8 +18,8 @@ from usagi.flows.licks.indexing import index_stale
 from usagi.flows.notes.versions import make_version
 from usagi.flows.players.cells import count_cells
 from usagi.flows.practice.plan import add_group, change_line, put_remark
-from usagi.flows.studio.exchange import import_json
 from usagi.flows.studio.families import RecordingFacts, describe_recording, family
+from usagi.flows.studio.importing import import_json
 from usagi.flows.studio.recordings import bring_recording
 from usagi.flows.studio.shelf import read_shelf
 from usagi.flows.workspace import Workspace, new_id

@@ -127,7 +127,7 @@ def export_solo(args: argparse.Namespace) -> int:
 
 def import_files(args: argparse.Namespace) -> int:
     from usagi.cli.studio import studio_workspace
-    from usagi.flows.studio.exchange import import_json
+    from usagi.flows.studio.importing import import_json
 
     with studio_workspace(demo=args.demo) as workspace:
         for file in args.files:

@@ -25,9 +25,9 @@ def ids(prefix: str = "i"):
     return lambda: f"{prefix}{next(numbers)}"
 
 
-def brought_in(data: bytes, format: str, **how: object) -> Laid:
+def brought_in(data: bytes, format: str, *, lengths: Lengths | None = None, way: int = 0) -> Laid:
     """A file as it comes in; what it makes keeps the hard rules, and is a document that can be written and read."""
-    laid = read_in(data, kind_named(format), Coming(**how), ids())
+    laid = read_in(data, kind_named(format), Coming(lengths=lengths, way=way), ids())
     check_solo(laid.document.solo, laid.document.ground, laid.document.solo.notes)
     assert read_document(write_document(laid.document)) == laid.document
     return laid

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 from hypothesis import assume, given
-from strategies import documents
 
 from core.formats.asking import SOLOS, demo_solo, playable, there_and_back
+from strategies import documents
 from usagi.core.document.pitches import written_pitch
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.formats.files import KINDS, kind_named, left_behind
@@ -17,9 +17,9 @@ IN_TIME = (Symbolic.MUSICXML, Symbolic.MIDI, Symbolic.JAMS)
 SOUNDS = (Symbolic.MIDI, Symbolic.JAMS)  # what sounds is read, so more may come back than was written
 
 
-def lost(document: SoloDocument, back: SoloDocument, kind: Symbolic) -> dict[str, tuple[object, ...]]:
+def lost(document: SoloDocument, back: SoloDocument, kind: Symbolic) -> dict[str, object]:
     """By trait, what a file is said to hold and did not bring back."""
-    found = {}
+    found: dict[str, object] = {}
     for trait in TRAITS:
         if kind in trait.held:
             before, after = taken(trait, document, kind), taken(trait, back, kind)

@@ -128,6 +128,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Import */
+        post: operations["post_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Look
+         * @description What a file of another program would become; nothing is stored.
+         */
+        post: operations["post_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ladder": {
         parameters: {
             query?: never;
@@ -228,7 +265,7 @@ export interface paths {
         put?: never;
         /**
          * Post Document Elsewhere
-         * @description The lick as a document, where it goes.
+         * @description The lick as a file, where it goes.
          */
         post: operations["post_document_elsewhere"];
         delete?: never;
@@ -1254,6 +1291,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/exports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Exports */
+        get: operations["get_exports"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/exports/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Export */
+        get: operations["get_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/family": {
         parameters: {
             query?: never;
@@ -1384,6 +1455,23 @@ export interface paths {
         get: operations["get_hints"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Import Into */
+        post: operations["post_import_into"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1658,6 +1746,26 @@ export interface paths {
         };
         /** Get Phrase Loop */
         get: operations["get_phrase_loop"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/solos/{solo_id}/picture.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Picture
+         * @description What starts between two ticks as a picture, to be pasted into a document.
+         */
+        get: operations["get_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2628,10 +2736,51 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_post_import */
+        Body_post_import: {
+            /** File */
+            file: string;
+            lengths?: components["schemas"]["Lengths"] | null;
+            /** Part */
+            part?: string | null;
+            /**
+             * Way
+             * @default 0
+             */
+            way: number;
+        };
+        /** Body_post_import_into */
+        Body_post_import_into: {
+            /** File */
+            file: string;
+            lengths?: components["schemas"]["Lengths"] | null;
+            /** Part */
+            part?: string | null;
+            /**
+             * Way
+             * @default 0
+             */
+            way: number;
+        };
         /** Body_post_lick_document */
         Body_post_lick_document: {
             /** File */
             file: string;
+        };
+        /** Body_post_look */
+        Body_post_look: {
+            /** File */
+            file: string;
+            /** Into */
+            into?: string | null;
+            lengths?: components["schemas"]["Lengths"] | null;
+            /** Part */
+            part?: string | null;
+            /**
+             * Way
+             * @default 0
+             */
+            way: number;
         };
         /** Body_post_recording */
         Body_post_recording: {
@@ -3331,6 +3480,24 @@ export interface components {
             with_offset: boolean;
         };
         /**
+         * ExportView
+         * @description A format that a solo goes out as: its name, what it is called, its file's ending, what it will not hold.
+         */
+        ExportView: {
+            /** Degrees */
+            degrees: boolean;
+            /** Ending */
+            ending: string;
+            /** Name */
+            name: string;
+            /** Not Held */
+            not_held: string[];
+            /** Says */
+            says: string;
+            /** Swings */
+            swings: boolean;
+        };
+        /**
          * Face
          * @enum {string}
          */
@@ -3425,6 +3592,24 @@ export interface components {
             share: number;
             /** Time Share */
             time_share: number;
+        };
+        /**
+         * FileRequest
+         * @description `format` is the name of a kind of file; the document is a lick document.
+         */
+        FileRequest: {
+            /**
+             * Format
+             * @default document
+             */
+            format: string;
+            /**
+             * @default {
+             *       "direction": "nearest"
+             *     }
+             */
+            there: components["schemas"]["LickThere"];
+            which: components["schemas"]["LickMeant"];
         };
         /**
          * FindingKind
@@ -4003,6 +4188,36 @@ export interface components {
             undo: string | null;
         };
         /**
+         * ImportView
+         * @description What a file holds, before anything is stored: its parts, what has to be asked, what it would become.
+         */
+        ImportView: {
+            /** Asks Lengths */
+            asks_lengths: boolean;
+            /** Bars */
+            bars: number;
+            /** Format */
+            format: string;
+            /** Lengths */
+            lengths: string[];
+            /** Listed */
+            listed: string[];
+            /** Messages */
+            messages: string[];
+            /** Notes */
+            notes: number;
+            /** Part */
+            part: string;
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
+            /** Says */
+            says: string;
+            /** Title */
+            title: string;
+            /** Ways */
+            ways: string[];
+        };
+        /**
          * Imported
          * @description The new solo, and what differs between the document's ground and the one that its recording has here.
          */
@@ -4011,6 +4226,11 @@ export interface components {
             differences: string[];
             /** Has Sound */
             has_sound: boolean;
+            /**
+             * Messages
+             * @default []
+             */
+            messages: string[];
             /**
              * Solo Id
              * Format: uuid
@@ -4167,6 +4387,12 @@ export interface components {
             /** Tuplets */
             tuplets: components["schemas"]["TupletView"][];
         };
+        /**
+         * Lengths
+         * @description How the notes of a tablature without lengths lie: by their spacing, or each as long as the next.
+         * @enum {string}
+         */
+        Lengths: "spacing" | "quarters" | "eighths" | "triplets" | "sixteenths";
         /** LetRing */
         LetRing: {
             /**
@@ -5039,6 +5265,17 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** PartView */
+        PartView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: number;
+            /** Strings */
+            strings: boolean;
+        };
         /**
          * PathView
          * @description Notes that lead somewhere, from tick to tick, in words; of a motif the earlier place as a span of its own.
@@ -5487,7 +5724,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "scale-unreadable" | "hints-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "search-unreadable" | "lick-changed" | "lick-impossible" | "quote-impossible" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "plan-impossible" | "pack-impossible" | "sound-refused" | "sound-missing" | "backup-refused" | "nobody-waits" | "not-there" | "not-mended" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
+            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "scale-unreadable" | "hints-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "search-unreadable" | "lick-changed" | "lick-impossible" | "quote-impossible" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "file-unreadable" | "part-unknown" | "lengths-missing" | "format-unknown" | "picture-impossible" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "plan-impossible" | "pack-impossible" | "sound-refused" | "sound-missing" | "backup-refused" | "nobody-waits" | "not-there" | "not-mended" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
             /** Faults */
             faults?: components["schemas"]["FaultDetail"][] | null;
             /** Now */
@@ -7883,6 +8120,108 @@ export interface operations {
             };
         };
     };
+    post_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_post_import"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_post_look"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_ladder: {
         parameters: {
             query: {
@@ -8223,14 +8562,18 @@ export interface operations {
     };
     post_document_elsewhere: {
         parameters: {
-            query?: never;
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
             header?: never;
             path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CarryRequest"];
+                "application/json": components["schemas"]["FileRequest"];
             };
         };
         responses: {
@@ -11515,6 +11858,109 @@ export interface operations {
             };
         };
     };
+    get_exports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExportView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_export: {
+        parameters: {
+            query?: {
+                degrees?: boolean;
+                as_played?: boolean;
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_family: {
         parameters: {
             query?: never;
@@ -11903,6 +12349,63 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Hints"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_import_into: {
+        parameters: {
+            query?: {
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_post_import_into"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Not Found */
@@ -12816,6 +13319,62 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Loop"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_picture: {
+        parameters: {
+            query: {
+                start: number;
+                end: number;
+                what?: "tab" | "neck";
+                title?: string;
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path: {
+                solo_id: string;
+                kind: "svg" | "png";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

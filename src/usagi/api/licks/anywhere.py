@@ -9,6 +9,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from usagi.api.workspace import TheReader, TheWorkspace
+from usagi.core.formats.files import Going, kind_named
 from usagi.core.fretboard.tunings import parse_tuning
 from usagi.core.licks.anywhere import Anywhere, LickFeel, Order
 from usagi.core.phrases.elsewhere import Elsewhere, Quality
@@ -66,6 +67,12 @@ class LickThere(BaseModel):
 class CarryRequest(BaseModel):
     which: LickMeant
     there: LickThere = LickThere()
+
+
+class FileRequest(CarryRequest):
+    """`format` is the name of a kind of file; the document is a lick document."""
+
+    format: Annotated[str, Field(max_length=20)] = "document"
 
 
 class TwelveRequest(CarryRequest):
@@ -149,11 +156,13 @@ def post_lick_sound(workspace: TheWorkspace, body: SoundRequest) -> Response:
 
 
 @router.post("/document/elsewhere", response_class=Response)
-def post_document_elsewhere(workspace: TheWorkspace, body: CarryRequest) -> Response:
-    """The lick as a document, where it goes."""
-    data = export_elsewhere(workspace, body.which.which(), body.there.anywhere())
-    headers = {"content-disposition": 'attachment; filename="lick.json"'}
-    return Response(data, media_type="application/json", headers=headers)
+def post_document_elsewhere(workspace: TheWorkspace, reader: TheReader, body: FileRequest) -> Response:
+    """The lick as a file, where it goes."""
+    kind = kind_named(body.format)
+    how = Going(reader=reader, school=reader.school)
+    data = export_elsewhere(workspace, body.which.which(), body.there.anywhere(), kind, how)
+    headers = {"content-disposition": f'attachment; filename="lick{kind.endings[0]}"'}
+    return Response(data, media_type=kind.media_type, headers=headers)
 
 
 @router.post("/quote")

@@ -8,13 +8,12 @@ from typing import Final
 
 from usagi.core.chart.printing import print_chart
 from usagi.core.degrees.spoken import Reader
-from usagi.core.document.solo import Ground
 from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import SoloDocument, read_document, write_document
 from usagi.core.formats.holds import Symbolic, not_held
 from usagi.core.formats.jams import reading as jams_reading
 from usagi.core.formats.jams.writing import write_jams
-from usagi.core.formats.laying import Laid, NewId, lay, lay_notes
+from usagi.core.formats.laying import Laid, NewId, lay
 from usagi.core.formats.midi import reading as midi_reading
 from usagi.core.formats.midi.writing import write_midi
 from usagi.core.formats.musicxml import reading as musicxml_reading
@@ -179,18 +178,19 @@ def parts_in(data: bytes, kind: FileKind) -> list[Part]:
     return [Part("1", "solo", len(read_document(data).solo.notes), True)] if kind.name == DOCUMENT else []
 
 
-def read_in(data: bytes, kind: FileKind, how: Coming, new_id: NewId, ground: Ground | None = None) -> Laid:
-    """A file as a document, on its own ground or on one that is there.
+def read_in(data: bytes, kind: FileKind, how: Coming, new_id: NewId) -> Laid:
+    """A file as a document on a ground of its own.
 
     Raises : FormatUnknown, when this kind does not come in; FileUnreadable, PartUnknown, LengthsMissing; the errors of
     documents.
     """
     if kind.name == DOCUMENT:
         return Laid(read_document(data), ())
+    return lay(score_in(data, kind, how), new_id, way=how.way)
+
+
+def score_in(data: bytes, kind: FileKind, how: Coming) -> Score:
+    """What a file of another program says. Raises : as `read_in`."""
     if kind.read is None:
-        raise FormatUnknown(f"{kind.says} goes out only: it does not hold a solo.", format=kind.name)
-    score = kind.read(data, how)
-    if ground is None:
-        return lay(score, new_id, way=how.way)
-    laid = lay_notes(score, ground, new_id, way=how.way)
-    return Laid(laid.document, (*score.messages, *laid.messages), laid.ways, laid.listed)
+        raise FormatUnknown(f"{kind.says} does not hold a solo that could come in here.", format=kind.name)
+    return kind.read(data, how)

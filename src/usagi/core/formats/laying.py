@@ -16,6 +16,7 @@ from typing import Any, Final
 from usagi.core.chart.model import Chart, ChartBar, FormEntry, PlacedChord, Section
 from usagi.core.chart.sections import MOST_SECTIONS, cut, new_facts
 from usagi.core.chart.timeline import Facts
+from usagi.core.document.edits import put_together, take_apart
 from usagi.core.document.elements import Dynamic, Note, Rest, Stack, Swell
 from usagi.core.document.joins import agrees, fitting, sources
 from usagi.core.document.lengths import with_length
@@ -31,6 +32,7 @@ from usagi.core.document.techniques import (
     Picked,
     Sure,
 )
+from usagi.core.document.writing import cleared
 from usagi.core.fingering.search import Search, Way
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.formats.score import Score, ScoreNote
@@ -97,9 +99,12 @@ def lay(score: Score, new_id: NewId, *, way: int = 0) -> Laid:
     return replace(laid, messages=(*score.messages, *said, *laid.messages))
 
 
-def lay_notes(score: Score, ground: Ground, new_id: NewId, *, way: int = 0) -> Laid:
-    """As `lay`, on a ground that is there: bar 1 of the score on its bar 1. What lies outside its bars is listed."""
-    settings, moved = _settings(score, ground)
+def lay_notes(score: Score, ground: Ground, new_id: NewId, *, way: int = 0, on: SoloSettings | None = None) -> Laid:
+    """As `lay`, on a ground that is there: bar 1 of the score on its bar 1. What lies outside its bars is listed.
+
+    `on` is the instrument that the notes are for, where it is not the score's own.
+    """
+    settings, moved = _settings(score, ground, on)
     bars = ground.timeline.bars
     listed = _List(bars)
     notes, pinned, origin = _notes(_in_octave(score, moved), settings, bars, listed, new_id)
@@ -137,8 +142,54 @@ def lay_notes(score: Score, ground: Ground, new_id: NewId, *, way: int = 0) -> L
         )
     if free:
         messages.append(f"{_count(free, 'note')} had no place on the neck: the position search gave one.")
+    solo = _in_order(solo)
     document = SoloDocument(tune=score.tune.strip()[:TEXT], ground=ground, solo=solo)
     return Laid(document, tuple(messages), ways, listed.lines())
+
+
+def _in_order(solo: Solo) -> Solo:
+    """The solo with its elements in the order in which documents are stored."""
+    ordered = put_together(take_apart(solo))
+    assert isinstance(ordered, Solo)
+    return ordered
+
+
+def brought_into(solo: Solo, came: Solo, ground: Ground, new_id: NewId) -> Solo:
+    """A solo with what came in place of what its bars held, from the first bar with a note to the last.
+
+    Parameters
+    ----------
+    solo : what is written already.
+    came : notes laid on the same ground, for the same instrument; one or more.
+    ground : under both.
+    new_id : gives the ids of rests that are cut.
+    """
+    bars = ground.timeline.bars
+    start = bars.at(came.notes[0].tick).tick
+    end = bars.at(max(note.end for note in came.notes) - 1).end
+    rest = cleared(solo, start, end, new_id)
+    return _in_order(
+        rest.model_copy(
+            update={
+                "notes": (*rest.notes, *came.notes),
+                "stacks": (*rest.stacks, *came.stacks),
+                "rests": (*rest.rests, *(one for one in came.rests if start <= one.tick and one.end <= end)),
+                "dynamics": (*(one for one in rest.dynamics if not start <= one.tick < end), *came.dynamics),
+                "swells": (*(one for one in rest.swells if one.end <= start or end <= one.start), *came.swells),
+            }
+        )
+    )
+
+
+def way_words(way: Way) -> str:
+    """A way of the hand in a few words, for a person to choose by.
+
+    >>> way_words(Way((), 0.0, (), ()))
+    'around fret 1'
+    """
+    opens = f", {_count(way.opens, 'open string')}" if way.opens else ""
+    shifts = f", {_count(len(way.shifts), 'shift')}" if way.shifts else ""
+    return f"around fret {way.position}{opens}{shifts}"
 
 
 def _count(count: int, thing: str) -> str:
@@ -169,7 +220,9 @@ def ground_of(score: Score, new_id: NewId) -> tuple[Ground, list[str]]:
         sections=tuple(chart.sections),
         exceptions=chart.exceptions,
     )
-    return ground, said
+    ordered = put_together(take_apart(ground))
+    assert isinstance(ordered, Ground)
+    return ordered, said
 
 
 def _section_starts(score: Score) -> list[tuple[int, str]]:
@@ -237,8 +290,10 @@ def _chord_place(tick: int, bars: Bars) -> tuple[Bar | None, int, int, bool]:
 # -- the instrument ----------------------------------------------------------------------------------------------
 
 
-def _settings(score: Score, ground: Ground) -> tuple[SoloSettings, int]:
+def _settings(score: Score, ground: Ground, on: SoloSettings | None) -> tuple[SoloSettings, int]:
     """Tuning, capo and neck; and by how many semitones (an octave or none) its frets lie beside its pitches."""
+    if on is not None:
+        return on, 0
     most_string = max((note.string or 0 for note in score.notes), default=0)
     tuning = score.tuning
     if tuning is None:

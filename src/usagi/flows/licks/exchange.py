@@ -6,6 +6,7 @@ from uuid import UUID, uuid4
 
 from usagi.core.degrees.spoken import Reader
 from usagi.core.formats.document_json import SoloDocument
+from usagi.core.formats.files import DOCUMENT, FileKind, Going, kind_named, written
 from usagi.core.formats.lick_json import LickDocument, read_lick, write_lick
 from usagi.core.licks.anywhere import Anywhere, carry
 from usagi.flows.licks.book import FoundLick, lick_of
@@ -16,6 +17,7 @@ from usagi.store import licks as stored
 from usagi.store.database import transaction
 from usagi.store.recordings import recording_by_hash
 
+LICK = kind_named(DOCUMENT)
 BROUGHT = "it came as a document"
 
 
@@ -29,9 +31,12 @@ def export_lick(workspace: Workspace, lick_id: UUID) -> bytes:
     return write_lick(LickDocument(name=lick.name, tags=tuple(lick.tags), words=lick.words, document=document))
 
 
-def export_elsewhere(workspace: Workspace, which: Which, wanted: Anywhere) -> bytes:
+def export_elsewhere(
+    workspace: Workspace, which: Which, wanted: Anywhere, kind: FileKind = LICK, how: Going = Going()
+) -> bytes:
     """A lick, or notes of a solo, where it goes, on a ground of its own; it stands on no recording there.
 
+    It is carried there first, then written as a file of some kind; the document is a lick document.
     Raises : NotThere; LickImpossible.
     """
     with transaction(workspace.pool) as db:
@@ -39,6 +44,8 @@ def export_elsewhere(workspace: Workspace, which: Which, wanted: Anywhere) -> by
         found = taken(db, workspace, which)
     piece = carry(found.piece, wanted).piece
     document = SoloDocument(tune=found.tune, ground=piece.ground, solo=piece.solo)
+    if kind is not LICK:
+        return written(document, kind, how)
     if lick is None:
         return write_lick(LickDocument(name=found.name[:120], document=document))
     return write_lick(LickDocument(name=lick.name, tags=tuple(lick.tags), words=lick.words, document=document))

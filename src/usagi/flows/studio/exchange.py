@@ -1,32 +1,33 @@
-"""A solo exported as a document or as tablature, and a document imported."""
+"""A solo out as a file of any format, and as pictures of its phrases and bars."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from uuid import UUID, uuid4
+from uuid import UUID
 
 from usagi.core.degrees.spoken import Reader
-from usagi.core.document.edits import difference
-from usagi.core.document.solo import Ground
-from usagi.core.formats.document_json import RecordingReference, SoloDocument, read_document, write_document
+from usagi.core.formats.document_json import RecordingReference, SoloDocument, write_document
+from usagi.core.formats.files import KINDS, FileKind, Going, kind_named, left_behind, written
 from usagi.core.formats.text_tab import write_tab
 from usagi.core.meter.counting import School
-from usagi.flows.editing.changing import commit, load
-from usagi.flows.studio.new_solo import store_ground, store_solo
 from usagi.flows.workspace import Workspace
+from usagi.media.pictures import PICTURES, What, picture_file
 from usagi.store.database import Db, transaction
-from usagi.store.recordings import Recording, add_recording, recording, recording_by_hash
-from usagi.store.studios import Scope, tune_titled
-from usagi.store.titles import ground_of_recording, ground_place
+from usagi.store.recordings import recording
+from usagi.store.studios import Scope
+from usagi.store.titles import ground_place
 
 
 @dataclass(frozen=True, slots=True)
-class Imported:
-    """The new solo, and what differs between the document's ground and the one that its recording has here."""
+class ExportView:
+    """A format that a solo goes out as: its name, what it is called, its file's ending, what it will not hold."""
 
-    solo_id: UUID
-    differences: tuple[str, ...]
-    has_sound: bool
+    name: str
+    says: str
+    ending: str
+    not_held: tuple[str, ...]
+    degrees: bool  # whether degrees can stand under its notes
+    swings: bool  # whether it can be as it sounds, or as it is written
 
 
 def take_document(workspace: Workspace, solo_id: UUID) -> SoloDocument:
@@ -57,56 +58,41 @@ def export_tab(workspace: Workspace, solo_id: UUID, *, school: School = School.A
     return write_tab(take_document(workspace, solo_id), school=school, reader=reader)
 
 
-def import_json(workspace: Workspace, data: bytes, *, replace_ground: bool = False) -> Imported:
-    """Make a new solo of a document, with the same ids inside.
-
-    If its recording has another ground here, the differences are listed and the solo goes on the ground here, or
-    replaces it for all its solos when asked. Raises : the errors of reading; nothing is stored then.
-    """
-    document = read_document(data)
-    solo_id = uuid4()
-    with transaction(workspace.pool) as db:
-        tune_id = tune_titled(db, workspace.scope, document.tune)
-        sound = None
-        if document.recording is not None:
-            sound = recording_by_hash(db, workspace.scope, document.recording.sha256)
-            if sound is None:
-                sound = _known_by_hash(document.recording, tune_id)
-                add_recording(db, workspace.scope, sound, decoded_by=None)
-        ground_id = None if sound is None else ground_of_recording(db, workspace.scope, sound.id)
-        differences: tuple[str, ...] = ()
-        if ground_id is None:
-            ground, ground_id = document.ground, uuid4()
-            store_ground(db, workspace, ground_id, ground, tune_id, None if sound is None else sound.id)
-        else:
-            ground, _ = workspace.ground(db, ground_id)
-            differences = ground_differences(ground, document.ground)
-        store_solo(db, workspace, solo_id, document.solo, ground, ground_id)
-    if differences and replace_ground:
-        commit(workspace, load(workspace, solo_id), "the ground of a document", ground=document.ground)
-        differences = ()
-    return Imported(solo_id, differences, has_sound=sound is None or sound.frames is not None)
+def exports(workspace: Workspace, solo_id: UUID) -> list[ExportView]:
+    """Every format, with what it will not hold of this solo. Raises : NotThere."""
+    document = take_document(workspace, solo_id)
+    return [exported_as(document, kind) for kind in KINDS]
 
 
-def _known_by_hash(reference: RecordingReference, tune_id: UUID) -> Recording:
-    return Recording(
-        id=uuid4(),
-        tune_id=tune_id,
-        sha256=reference.sha256,
-        title=reference.title,
-        file_name="",
-        bytes=None,
-        frames=None,
-        channels=None,
-        seconds=reference.seconds,
+def exported_as(document: SoloDocument, kind: FileKind) -> ExportView:
+    """One format, as a person is asked about it."""
+    return ExportView(
+        name=kind.name,
+        says=kind.says,
+        ending=kind.endings[0],
+        not_held=tuple(left_behind(document, kind)),
+        degrees=kind.name in ("musicxml", "mxl"),
+        swings=kind.name == "midi",
     )
 
 
-def ground_differences(here: Ground, there: Ground) -> tuple[str, ...]:
-    """What differs between two grounds, in words."""
-    changes = difference(here, there)
-    words: dict[str, int] = {}
-    for change in changes:
-        kind = change.id.replace("_", " ") if change.kind == "setting" else str(change.kind)
-        words[kind] = words.get(kind, 0) + 1
-    return tuple(f"{kind} ({count})" if count > 1 else kind for kind, count in words.items())
+def export_file(workspace: Workspace, solo_id: UUID, name: str, how: Going) -> tuple[bytes, FileKind]:
+    """A solo as a file. Raises : NotThere, FormatUnknown."""
+    kind = kind_named(name)
+    return written(take_document(workspace, solo_id), kind, how), kind
+
+
+def export_picture(
+    workspace: Workspace,
+    solo_id: UUID,
+    kind: str,
+    *,
+    what: What = "tab",
+    span: tuple[int, int] | None = None,
+    title: str = "",
+    reader: Reader = Reader(),
+) -> bytes:
+    """A phrase or bars as a picture, as tablature or on the neck. Raises : NotThere, PictureImpossible."""
+    assert kind in PICTURES
+    document = take_document(workspace, solo_id)
+    return picture_file(document, kind, what=what, span=span, title=title, reader=reader)

@@ -1,0 +1,184 @@
+"""Tablature as people write it in mail."""
+
+from __future__ import annotations
+
+import pytest
+
+from core.formats.asking import brought_in
+from usagi.core.formats.other_tabs.reading import LengthsMissing, read_tab_by_others, says_lengths
+from usagi.core.formats.other_tabs.systems import Lengths
+from usagi.core.formats.score import FileUnreadable
+from usagi.core.meter.ticks import QUARTER
+
+EIGHTH = QUARTER // 2
+MAIL = """Harbour Walk - solo
+by Ada Finch
+Tuning: E A D G B E    Capo: none
+Tempo: 96 bpm, 4/4
+
+This is how I hear it, corrections welcome.
+
+[Solo]
+    Am                F
+e|-----------------|------5h8p5------|
+B|--5--5b7-5----8--|-5/8------8-5----|
+G|-5---------7bf~--|-----------------|
+D|-----------------|-------------7---|
+A|-----------------|-----------------|
+E|-----------------|-----------------|
+
+     Dm7         x3
+E4||:---------|-8^--8p5----:||
+B3||:*-6-5h6--|------------:||
+G3||:---------|------7s5-q-:||
+D3||:*--------|------------:||
+A2||:---------|------------:||
+E2||:---------|------------:||
+
+h = hammer on, p = pull off
+"""
+
+
+def read(text: str, lengths: Lengths | None = Lengths.SPACING):
+    return read_tab_by_others(text.encode(), lengths=lengths)
+
+
+def places(text: str, lengths: Lengths | None = Lengths.SPACING) -> list[tuple[float, int, int | None]]:
+    """Eighths from bar 1, string and fret of every note."""
+    return [
+        (n.tick / EIGHTH, n.string or 0, None if n.fret is None else n.fret // 100) for n in read(text, lengths).notes
+    ]
+
+
+def six(top: str, *others: str) -> str:
+    """A system whose lower strings are empty."""
+    lines = [top, *others]
+    empty = "".join("|" if sign == "|" else "-" for sign in top[top.index("|") :])
+    return "\n".join(lines + [f"{name}{empty}" for name in "eBGDAE"[len(lines) :]])
+
+
+def test_a_mail_is_read_with_its_head_chords_repeats_and_signs() -> None:
+    found = read(MAIL)
+    assert (found.title, found.player, found.capo) == ("Harbour Walk - solo", "Ada Finch", 0)
+    assert found.anchors[1][1] - found.anchors[0][1] == pytest.approx(60 / 96)
+    assert len(found.bars) == 2 + 3 * 2 and found.bars[0].section == "Solo"
+    assert [symbol for _, symbol in found.chords] == ["Am", "F", "Dm7", "Dm7", "Dm7"]
+    assert [tick // QUARTER for tick, _ in found.chords] == [0, 4, 8, 16, 24]
+    kinds = [n.fields.get("attack", {}).get("kind", "picked") for n in found.notes[:12]]
+    assert kinds[6:12] == ["picked", "slide", "picked", "hammer-on", "pull-off", "picked"]
+    bent = [n for n in found.notes if n.course]
+    assert [max(q for _, q in n.course) for n in bent[:2]] == [4, 4]
+
+
+def test_every_line_that_could_not_be_read_is_listed() -> None:
+    said = [line for line in read(MAIL).messages if "was not read" in line]
+    assert said == [
+        "Line 6 was not read: This is how I hear it, corrections welcome.",
+        "Line 20 was not read: “q” at column 26 is no sign of a note.",
+    ]
+
+
+@pytest.mark.parametrize(
+    ("names", "tuning"),
+    [
+        (["e", "B", "G", "D", "A", "E"], (64, 59, 55, 50, 45, 40)),
+        (["E4", "B3", "G3", "D3", "A2", "D2"], (64, 59, 55, 50, 45, 38)),
+        (["1", "2", "3", "4", "5", "6"], (64, 59, 55, 50, 45, 40)),
+        (["d", "B", "G", "D", "G", "D"], (62, 59, 55, 50, 43, 38)),
+        (["eb", "Bb", "Gb", "Db", "Ab", "Eb"], (63, 58, 54, 49, 44, 39)),
+        (["[e]", "[B]", "[G]", "[D]", "[A]", "[E]"], (64, 59, 55, 50, 45, 40)),
+        (["", "", "", "", "", ""], (64, 59, 55, 50, 45, 40)),
+    ],
+)
+def test_strings_are_named_in_any_usual_way(names: list[str], tuning: tuple[int, ...]) -> None:
+    text = "\n".join(f"{name:>3}|--5--{i}--|" for i, name in enumerate(names))
+    found = read(text)
+    assert found.tuning == tuning
+    assert [n.fret for n in sorted(found.notes, key=lambda n: (n.tick, n.string or 0))][6:] == [
+        0,
+        100,
+        200,
+        300,
+        400,
+        500,
+    ]
+
+
+@pytest.mark.parametrize("names", ["EADGBe", "654321"])
+def test_strings_from_the_lowest_on_are_turned_round(names: str) -> None:
+    text = "\n".join(f"{name}|--{i}-----|" for i, name in enumerate(names))
+    assert [(n.string, n.fret) for n in sorted(read(text).notes, key=lambda n: -(n.string or 0))] == [
+        (6 - i, i * 100) for i in range(6)
+    ]
+
+
+def test_counts_tell_the_time_also_when_they_leave_out_what_is_not_played() -> None:
+    full = "   1 & 2 & 3 & 4 &\n" + six("e|-5-8-5---------|", "B|-------8-5-----|", "G|-----------7---|")
+    assert says_lengths(full.encode())
+    assert [at for at, _, _ in places(full, None)] == [0, 1, 2, 3, 4, 5]
+    loose = "   1   2 + 3     4\n" + six("e|-5---8-5-8-----7-|")
+    assert [at for at, _, _ in places(loose, None)] == [0, 2, 3, 4, 6]
+
+
+def test_a_line_of_lengths_tells_the_time_and_the_meter() -> None:
+    text = "   Q. E Q\n" + six("e|-5--8-5--|")
+    found = read(text, None)
+    assert [n.tick / EIGHTH for n in found.notes] == [0, 3, 4] and str(found.bars[0].meter) == "3/4"
+
+
+def test_lengths_are_asked_for_where_there_are_none() -> None:
+    text = six("e|-5-8-7-5-|-8-7-5---|")
+    assert not says_lengths(text.encode())
+    with pytest.raises(LengthsMissing, match="Choose: spacing, quarters, eighths, triplets, sixteenths"):
+        read(text, None)
+    assert [at for at, _, _ in places(text, Lengths.EIGHTHS)] == [0, 1, 2, 3, 8, 9, 10]
+    assert [at for at, _, _ in places(text, Lengths.QUARTERS)] == [0, 2, 4, 6, 8, 10, 12]
+
+
+@pytest.mark.parametrize(
+    ("written", "fret", "field", "value"),
+    [
+        ("(7)", 700, "ghost", True), ("x", None, "dead", True), ("<12>", 1200, "attack", "harmonic"), ("[12]", 1200, "attack", "harmonic"),
+        ("T12", 1200, "attack", "tapped"), ("7~~~", 700, "vibrato", "finger"), ("7v", 700, "vibrato", "finger"), ("/7", 700, "attack", "slide"),
+    ],
+)  # fmt: skip
+def test_signs_of_others(written: str, fret: int | None, field: str, value: object) -> None:
+    note = read(six(f"e|-5-{written}--------|")).notes[1]
+    found = note.fields[field]
+    kind = found.get("kind") if isinstance(found, dict) else getattr(found, "by", found)
+    assert (note.fret, kind) == (fret, value)
+
+
+@pytest.mark.parametrize(
+    ("written", "levels"),
+    [
+        ("7b9", [0, 4]),
+        ("7b(9)", [0, 4]),
+        ("7bf", [0, 4]),
+        ("7bfull", [0, 4]),
+        ("7b1/2", [0, 2]),
+        ("7b9r7", [0, 4, 4, 0]),
+        ("7^", [0, 4]),
+    ],
+)
+def test_bends_of_others(written: str, levels: list[int]) -> None:
+    assert [quarters for _, quarters in read(six(f"e|-{written}-----------|")).notes[0].course] == levels
+
+
+def test_a_bar_that_begins_late_in_its_counts_is_a_pick_up() -> None:
+    text = "   4 &   1 & 2 & 3 & 4 &\n" + six("e|-5-8-|-7-----5-------|")
+    found = read(text, None)
+    assert found.pickup_ticks == QUARTER and [n.tick / EIGHTH for n in found.notes] == [-2, -1, 0, 3]
+
+
+def test_it_comes_in_on_a_guitar_of_its_own_strings() -> None:
+    laid = brought_in("\n".join(f"{name}|--3--5--|" for name in "GDAE").encode(), "tab", lengths=Lengths.SPACING)
+    assert laid.document.solo.settings.tuning == (43, 38, 33, 28) and len(laid.document.solo.notes) == 8
+
+
+@pytest.mark.parametrize(
+    "text", ["", "dear all", "e|-----|", "e|---|\nB|---|\nG|---|", "a\nb\n" * 30_000, "x" * 3_000_000]
+)
+def test_a_text_without_tablature_is_refused(text: str) -> None:
+    with pytest.raises(FileUnreadable):
+        read(text)
