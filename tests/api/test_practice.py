@@ -224,8 +224,10 @@ def test_a_loop_pack_is_files_that_sort_and_open_again(
     with zipfile.ZipFile(io.BytesIO(answer.content)) as archive:
         names = archive.namelist()
         files = sorted(name for name in names if name.endswith(kind))
-        assert [name[:2] for name in files] == ["01", "02", "03", "04", "05", "06"] and len(names) == 7
-        assert "the law where you are decides" in archive.read("00 read me.txt").decode()
+        assert [name[:2] for name in files] == ["01", "02", "03", "04", "05", "06"] and len(names) == 8
+        cue = archive.read("00 passes.cue").decode()
+        assert cue.count("INDEX 02") == 6 and f'FILE "{files[0]}"' in cue
+        assert "depends on your local law" in archive.read("00 read me.txt").decode()
         for name, percent in zip(files, (50, 60, 70, 80, 90, 100), strict=True):
             with soundfile.SoundFile(io.BytesIO(archive.read(name))) as file:
                 bars = 3 * 2.0 * 100 / percent - 0.03 * 100 / percent  # one counted, two passes, less the lead
@@ -234,6 +236,28 @@ def test_a_loop_pack_is_files_that_sort_and_open_again(
                 assert file.title == (title.replace("·", "-") if kind == "mp3" else title)
                 assert file.artist == "Ada Moor"
                 assert np.abs(file.read()).max() > 0.05
+
+
+def test_a_span_is_sound_at_any_speeds_with_a_cue_sheet_of_its_passes(
+    client: TestClient, workspace: Workspace, solo: str
+) -> None:
+    """One bar counted, then one bar twice: a second at full speed is four quarter notes of half a second."""
+    body = {"span": [0, 40_320], "speeds": [1_000, 500], "passes": 2, "format": "wav", "recording": 0, "voice": 1}
+    asked = post(client, solo, "loop-packs", body)
+    work(workspace, UUID(asked["id"]))
+    answer = client.get(f"/api/loop-packs/{asked['id']}/file")
+    with zipfile.ZipFile(io.BytesIO(answer.content)) as archive:
+        names = archive.namelist()
+        assert [name for name in names if name.endswith("wav")] == [
+            "01 bar 1 100 percent 120 bpm.wav",
+            "02 bar 1 50 percent 60 bpm.wav",
+        ]
+        lines = [line.strip() for line in archive.read("00 passes.cue").decode().splitlines()]
+        assert [line for line in lines if line.startswith("INDEX")] == [
+            "INDEX 00 00:00:00", "INDEX 01 00:01:73", "INDEX 02 00:03:73", "INDEX 00 00:00:00", "INDEX 01 00:03:71", "INDEX 02 00:07:71",
+        ]  # fmt: skip
+    outside = post(client, solo, "loop-packs", {"span": [-90_000, -80_000], "recording": 0, "voice": 1}, 422)
+    assert "outside the bars" in outside["title"]
 
 
 def test_a_pack_that_would_be_silent_or_endless_is_refused(client: TestClient, solo: str) -> None:

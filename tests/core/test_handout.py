@@ -149,7 +149,7 @@ def test_loudness_and_what_has_no_sign_are_said_over_their_notes() -> None:
 
 def test_what_is_said_of_copies_and_hands_is_always_there() -> None:
     words = " ".join(said(laid(demo("gull-weather"), plan=False)))
-    assert "the law where you are decides" in words and "Stop when it hurts" in words and "Plan" not in words
+    assert "depends on your local law" in words and "Stop when it hurts" in words and "Plan" not in words
 
 
 # -- type ---------------------------------------------------------------------------------------------------------------

@@ -2865,7 +2865,7 @@ export interface components {
         Cautions: {
             /**
              * Copies
-             * @default Copies and public use of a recording: the law where you are decides.
+             * @default Whether you may copy or share a recording depends on your local law.
              */
             copies: string;
             /**
@@ -5170,7 +5170,7 @@ export interface components {
         };
         /**
          * PackWanted
-         * @description A line of the plan as sound files; levels and key as on the page that one plays from.
+         * @description A line of the plan as sound files, or a span at speeds in per mille; levels and key as on the page to play from.
          */
         PackWanted: {
             /**
@@ -5211,6 +5211,16 @@ export interface components {
             recording: number;
             /** @default a */
             school: components["schemas"]["School"];
+            /** Span */
+            span?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Speeds
+             * @default []
+             */
+            speeds: number[];
             style?: components["schemas"]["VampStyle"] | null;
             /**
              * Vamp
@@ -5610,7 +5620,7 @@ export interface components {
         PlanView: {
             /**
              * @default {
-             *       "copies": "Copies and public use of a recording: the law where you are decides.",
+             *       "copies": "Whether you may copy or share a recording depends on your local law.",
              *       "ears": "Keep the volume where you can talk over it.",
              *       "hands": "Fifteen minutes, then rest the hand. Stop when it hurts; if it goes on hurting, see a professional.",
              *       "rest": "Twenty minutes of looping. Put the guitar down for a few minutes.",
@@ -5679,7 +5689,7 @@ export interface components {
         PracticeView: {
             /**
              * @default {
-             *       "copies": "Copies and public use of a recording: the law where you are decides.",
+             *       "copies": "Whether you may copy or share a recording depends on your local law.",
              *       "ears": "Keep the volume where you can talk over it.",
              *       "hands": "Fifteen minutes, then rest the hand. Stop when it hurts; if it goes on hurting, see a professional.",
              *       "rest": "Twenty minutes of looping. Put the guitar down for a few minutes.",

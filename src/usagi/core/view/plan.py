@@ -105,12 +105,14 @@ def view_plan(solo: Solo, ground: Ground, hand: HandSize = HandSize.USUAL, reade
     )
 
 
+def steps_at(ground: Ground, tick: int, speeds: Sequence[int]) -> tuple[StepView, ...]:
+    """Speeds in per mille as they are said at a tick."""
+    return tuple(StepView(speed=one, percent=f"{one / 10:g}", bpm=_bpm(ground, tick, one)) for one in speeds)
+
+
 def view_line(line: PlanLine, solo: Solo, ground: Ground) -> PlanLineView:
     """A line of the plan in words."""
-    steps = tuple(
-        StepView(speed=speed, percent=f"{speed / 10:g}", bpm=_bpm(ground, line.start, speed))
-        for speed in line.ladder.rungs
-    )
+    steps = steps_at(ground, line.start, line.ladder.rungs)
     passes = line.ladder.passes
     reasons = ", ".join(line.difficulty.reasons) or "few notes, and slow"
     times = f"{passes} clean pass{'' if passes == 1 else 'es'} a step"

@@ -1,10 +1,11 @@
-"""Loop packs: the steps of a stair as sound files in one archive, made by a worker."""
+"""Sound as files: the steps of a line of the plan, or a span at some speeds, in one archive that a worker makes."""
 
 from __future__ import annotations
 
 import io
 import re
 import zipfile
+from dataclasses import dataclass
 from typing import Annotated
 from uuid import UUID, uuid4
 
@@ -15,15 +16,17 @@ from usagi.core.audio import RATE_HZ, Stored, from_stored, to_stored
 from usagi.core.audio.levels import limited
 from usagi.core.audio.stretch import SEAM_S
 from usagi.core.audio.vocoder import Report
-from usagi.core.document.teaching import MOST_PASSES
+from usagi.core.document.elements import Tick
+from usagi.core.document.teaching import MOST_PASSES, Speed
 from usagi.core.errors import UsagiError
+from usagi.core.formats.cue_sheet import CueTrack, write_cue_sheet
 from usagi.core.meter.counting import School
-from usagi.core.playing.loops import LEAD_S, Loop
+from usagi.core.playing.loops import LEAD_S, Loop, loop_span, with_half_bars
 from usagi.core.playing.vamp import VampStyle
 from usagi.core.practice import cautions
-from usagi.core.practice.plan import PlanLine, line_of
+from usagi.core.practice.plan import line_of
 from usagi.core.values import Value
-from usagi.core.view.plan import view_line
+from usagi.core.view.plan import StepView, steps_at, view_line, where
 from usagi.core.view.practice import loop_of
 from usagi.flows.editing.changing import Loaded, load
 from usagi.flows.listening.found import EstimateKind, Found
@@ -49,9 +52,11 @@ class PackImpossible(UsagiError):
 
 
 class PackWanted(Value):
-    """A line of the plan as sound files; levels and key as on the page that one plays from."""
+    """A line of the plan, or a span at speeds in per mille, as sound files; levels and key as on the loop page."""
 
     line: Annotated[str, Field(max_length=140)] = "whole"
+    span: tuple[Tick, Tick] | None = None  # ticks; instead of the line
+    speeds: Annotated[tuple[Speed, ...], Field(max_length=12)] = ()
     format: SoundFormat = SoundFormat.FLAC
     passes: Annotated[int, Field(ge=1, le=MOST_PASSES)] | None = None
     count_in: bool = True
@@ -75,9 +80,9 @@ class PackWanted(Value):
 def ask_pack(workspace: Workspace, solo_id: UUID, wanted: PackWanted) -> UUID:
     """Line a pack up for a worker. Raises : NotThere, PlanImpossible, PackImpossible, when it is too long."""
     loaded = load(workspace, solo_id)
-    line, loop = _line(loaded, wanted)
-    seconds = (loop.end - loop.start) / RATE_HZ
-    whole = sum(seconds * 1_000 / speed for speed in line.ladder.rungs) * (wanted.passes or line.ladder.passes)
+    part = _part(loaded, wanted)
+    seconds = (part.loop.end - part.loop.start) / RATE_HZ
+    whole = sum(seconds * 1_000 / step.speed for step in part.steps) * part.passes
     if whole > MOST_S:
         raise PackImpossible(
             f"That is {whole / 60:.0f} minutes of sound; a pack holds {MOST_S / 60:.0f}: take fewer passes or steps."
@@ -97,33 +102,34 @@ def ask_pack(workspace: Workspace, solo_id: UUID, wanted: PackWanted) -> UUID:
 def make_pack(workspace: Workspace, solo_id: UUID, estimate: UUID, asked: PackWanted, report: Report) -> Found:
     """Make the archive and keep it. Raises : NotThere, PlanImpossible, and the errors of the sound."""
     loaded = load(workspace, solo_id)
-    line, loop = _line(loaded, asked)
+    part = _part(loaded, asked)
     with transaction(workspace.pool) as db:
         source = source_of(db, workspace, solo_id, sounds=asked.mix().recording_sounds)
         tune = ground_place(db, workspace.scope, loaded.ground_id).tune
-    said = view_line(line, loaded.solo, loaded.ground)
-    passes = asked.passes or line.ladder.passes
-    out, names = io.BytesIO(), []
+    player = loaded.solo.settings.player
+    out, tracks = io.BytesIO(), []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
-        for i, step in enumerate(said.steps):
-            pcm = _step(workspace, source, loop, step.speed, passes, asked)
-            name = _safe(f"{i + 1:02d} {line.name} {step.percent} percent {step.bpm} bpm")
+        for i, step in enumerate(part.steps):
+            pcm, passes_s = _step(workspace, source, part, step.speed, asked)
+            name = _safe(f"{i + 1:02d} {part.name} {step.percent} percent {step.bpm} bpm")
             tags = Tags(
-                title=f"{line.name}, {step.percent} %",
-                artist=loaded.solo.settings.player,
-                album=f"{tune}: {line.name}",
-                comment=f"{said.where}, {passes} passes. {cautions.EARS} {cautions.COPIES}",
+                title=f"{part.name}, {step.percent} %",
+                artist=player,
+                album=f"{tune}: {part.name}",
+                comment=f"{part.where}, {part.passes} passes. {cautions.EARS} {cautions.COPIES}",
                 track=i + 1,
             )
-            archive.writestr(f"{name}.{asked.format.value}", encoded(pcm, asked.format, tags))
-            names.append(name)
-            report((i + 1) / len(said.steps))
-        text = [f"{tune}: {line.name}", said.where, said.stair, "", *names, "", *_said()]
+            file = f"{name}.{asked.format.value}"
+            archive.writestr(file, encoded(pcm, asked.format, tags))
+            tracks.append(CueTrack(file, tags.title, passes_s))
+            report((i + 1) / len(part.steps))
+        text = [f"{tune}: {part.name}", part.where, part.says, "", *(one.file for one in tracks), "", *_said()]
         archive.writestr("00 read me.txt", "\n".join(text) + "\n")
-    name = f"{_safe(f'{tune} {line.name}')}.zip"
+        archive.writestr("00 passes.cue", write_cue_sheet(f"{tune}: {part.name}", player, tracks))
+    name = f"{_safe(f'{tune} {part.name}')}.zip"
     with transaction(workspace.pool) as db:
         keep_file(db, workspace.scope.studio, estimate, name, out.getvalue())
-    count = len(names)
+    count = len(tracks)
     return Found(sentence=f"{count} file{'' if count == 1 else 's'} made.", count=count)
 
 
@@ -140,25 +146,55 @@ def _said() -> tuple[str, ...]:
     return (cautions.HANDS, cautions.EARS, cautions.COPIES)
 
 
-def _line(loaded: Loaded, wanted: PackWanted) -> tuple[PlanLine, Loop]:
-    line = line_of(loaded.solo, loaded.ground, wanted.line)
-    return line, loop_of(line, loaded.solo, loaded.ground, around=wanted.around)
+@dataclass(frozen=True, slots=True)
+class _Part:
+    """What is made into sound: its name, where it lies and its steps in words, the loop, how often each is passed."""
+
+    name: str
+    where: str
+    says: str
+    loop: Loop
+    steps: tuple[StepView, ...]
+    passes: int
 
 
-def _step(workspace: Workspace, source: Source, loop: Loop, speed: int, passes: int, asked: PackWanted) -> Stored:
-    """One step: a bar counted, then the loop as often as it is to be passed."""
+def _part(loaded: Loaded, wanted: PackWanted) -> _Part:
+    """Raises : NotThere, when the plan has no such line; PackImpossible, for a span outside the bars."""
+    solo, ground = loaded.solo, loaded.ground
+    if wanted.span is None:
+        line = line_of(solo, ground, wanted.line)
+        said = view_line(line, solo, ground)
+        loop = loop_of(line, solo, ground, around=wanted.around)
+        return _Part(line.name, said.where, said.stair, loop, said.steps, wanted.passes or line.ladder.passes)
+    bars = ground.timeline.bars
+    start, end = max(wanted.span[0], bars.first_tick), min(wanted.span[1], bars.end_tick)
+    if end <= start:
+        raise PackImpossible("This span lies outside the bars of the recording.")
+    tick, end_tick = with_half_bars(start, end, ground) if wanted.around else (start, end)
+    loop = loop_span(solo, ground, tick, end_tick)
+    steps = steps_at(ground, start, wanted.speeds or (1_000,))
+    said_where = where(start, end, ground)
+    speeds = ", ".join(f"{step.percent} %" for step in steps)
+    return _Part(said_where, said_where, f"at {speeds}", loop, steps, wanted.passes or 1)
+
+
+def _step(
+    workspace: Workspace, source: Source, part: _Part, speed: int, asked: PackWanted
+) -> tuple[Stored, tuple[float, ...]]:
+    """One step: a bar counted, then the loop as often as it is to be passed; and the seconds at which passes begin."""
     mix = asked.mix()
-    once = _loop(workspace, source, loop, speed, mix)
-    loops = np.tile(once, (passes, 1))
-    if not asked.count_in:
-        return loops
-    counted = pcm_of(count_in_sound(source, loop.tick, speed, mix))
-    lead = round(LEAD_S * RATE_HZ * 1_000 / speed)  # the bar line is so far into the loop
-    begin = max(0, len(counted) - lead)
-    whole = np.zeros((begin + len(loops), loops.shape[1]), np.float32)
-    whole[: len(counted)] += from_stored(counted)
-    whole[begin:] += from_stored(loops)
-    return to_stored(limited(whole))
+    once = _loop(workspace, source, part.loop, speed, mix)
+    loops = np.tile(once, (part.passes, 1))
+    begin = 0
+    if asked.count_in:
+        counted = pcm_of(count_in_sound(source, part.loop.tick, speed, mix))
+        lead = round(LEAD_S * RATE_HZ * 1_000 / speed)  # the bar line is so far into the loop
+        begin = max(0, len(counted) - lead)
+        whole = np.zeros((begin + len(loops), loops.shape[1]), np.float32)
+        whole[: len(counted)] += from_stored(counted)
+        whole[begin:] += from_stored(loops)
+        loops = to_stored(limited(whole))
+    return loops, tuple((begin + i * len(once)) / RATE_HZ for i in range(part.passes))
 
 
 def _loop(workspace: Workspace, source: Source, loop: Loop, speed: int, mix: Mix) -> Stored:
