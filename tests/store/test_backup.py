@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import re
 import zipfile
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -13,6 +14,8 @@ from uuid import UUID, uuid4
 import pytest
 
 from asking import wav
+from usagi.core.formats.document_json import read_document
+from usagi.core.formats.lick_json import read_lick
 from usagi.flows.editing.opening import open_bench
 from usagi.flows.editing.undoing import undo
 from usagi.flows.licks import book
@@ -131,6 +134,35 @@ def test_the_lick_book_comes_back_with_the_solos(fresh: Pool, other: Pool, tmp_p
         here, back = book.lick_of(workspace, lick), book.lick_of(there, lick)
         assert back.model_copy(update={"span": here.span}) == here and back.frozen == ""
     assert book.search(there, "", Narrowed(tag="blues")).count == 2
+
+
+def test_another_program_could_read_it(fresh: Pool, other: Pool, tmp_path: Path) -> None:
+    """A README, a document for each solo and lick that says what the rows say, and nothing secret."""
+    workspace = desk_on(fresh, tmp_path)
+    solo = import_json(workspace, LANTERNS).solo_id
+    notes = open_bench(workspace, solo).solo.notes
+    lick = uuid4()
+    book.keep(workspace, lick, solo, notes[0].id, notes[4].id, LickWords("leading in", ("blues",), "with room"))
+    file = tmp_path / "all.zip"
+    back_up(fresh, file)
+    with zipfile.ZipFile(file) as archive:
+        names = archive.namelist()
+        assert "solos/*.json" in archive.read("README.txt").decode()
+        document = next(name for name in names if "/solos/" in name)
+        assert read_document(archive.read(document)) == read_document(export_json(workspace, solo))
+        kept = read_lick(archive.read(next(name for name in names if "/licks/" in name)))
+        assert (kept.name, kept.words, len(kept.document.solo.notes)) == ("leading in", "with room", 5)
+        rows = b"".join(archive.read(name) for name in names if name.endswith((".ndjson", ".json", ".txt")))
+        keys = {match.decode().casefold() for match in re.findall(rb'"([A-Za-z_]+)"\s*:', rows)}
+        assert not [key for key in keys if any(word in key for word in ("password", "token", "session", "secret"))]
+    # Copies are for others: a restore does without them.
+    bare = tmp_path / "bare.zip"
+    with zipfile.ZipFile(file) as archive, zipfile.ZipFile(bare, "w") as without:
+        for name in archive.namelist():
+            if not name.startswith("README") and "/solos/" not in name and "/licks/" not in name:
+                without.writestr(name, archive.read(name))
+    restore(other, bare)
+    assert content(other) == content(fresh)
 
 
 def test_nothing_is_overwritten_unasked(fresh: Pool, other: Pool, tmp_path: Path) -> None:
@@ -255,5 +287,5 @@ def test_scopes_of_a_backup_are_those_of_its_studios(fresh: Pool, tmp_path: Path
     workspace, _, _ = filled(fresh, tmp_path)
     back_up(fresh, tmp_path / "all.zip")
     with zipfile.ZipFile(tmp_path / "all.zip") as file:
-        places = {name.split("/")[0] for name in file.namelist()} - {"manifest.json"}
+        places = {name.split("/")[0] for name in file.namelist()} - {"manifest.json", "README.txt"}
     assert places == {str(workspace.scope.studio)}

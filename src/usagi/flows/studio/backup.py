@@ -1,8 +1,9 @@
 """A backup: one file with everything that the studios hold, and what brings it back.
 
-The file is a ZIP: `manifest.json`, `STUDIO/TABLE.ndjson` (a row a line), `STUDIO/sound/RECORDING.KIND` (bytes). The
-manifest holds the SHA-256 of every part; a restore is compared with it before anything is kept. Nothing is
-overwritten unasked, and both ways are all or nothing.
+The file is a ZIP: `manifest.json`, `STUDIO/TABLE.ndjson` (a row a line), `STUDIO/sound/RECORDING.KIND` (bytes), and
+for other programs a README and documents (copies.py). The manifest holds the SHA-256 of every part that is brought
+back; a restore is compared with it before anything is kept. Nothing is overwritten unasked, and both ways are all or
+nothing.
 """
 
 from __future__ import annotations
@@ -20,6 +21,7 @@ from uuid import UUID
 from psycopg.errors import DataError, IntegrityError
 
 from usagi.core.errors import UsagiError
+from usagi.flows.studio import copies
 from usagi.flows.workspace import now_text
 from usagi.store import backup as stored
 from usagi.store.database import Db, Pool, read_consistently, transaction
@@ -85,7 +87,7 @@ def back_up(pool: Pool, to: Path, say: Say = lambda words, share: None, *, repla
     try:
         with transaction(pool) as db, zipfile.ZipFile(half, "w", zipfile.ZIP_DEFLATED) as file:
             read_consistently(db)
-            counts = _write_all(db, file, say)
+            counts = _write_all(db, pool, file, say)
         with half.open("rb") as written:
             os.fsync(written.fileno())
         half.replace(to)
@@ -96,21 +98,27 @@ def back_up(pool: Pool, to: Path, say: Say = lambda words, share: None, *, repla
     return Kept(*counts, bytes=to.stat().st_size)
 
 
-def _write_all(db: Db, file: zipfile.ZipFile, say: Say) -> tuple[int, int, int]:
+def _write_all(db: Db, pool: Pool, file: zipfile.ZipFile, say: Say) -> tuple[int, int, int]:
     digests: dict[str, str] = {}
     studios = stored.studios(db)
     sounds = [(studio, *sound) for studio, _, _ in studios for sound in stored.sounds(db, studio)]
     total = sum(size for *_, size in sounds) + 1
     solos = recordings = 0
+    file.writestr("README.txt", copies.README)
     for studio, name, _ in studios:
         say(f"writing the rows of “{name}”", 0.0)
+        ids: dict[str, list[UUID]] = {"solo": [], "lick": []}
         for table in stored.TABLES:
             lines = list(_lines(stored.rows(db, studio, table)))
+            if table in ids:
+                ids[table] = [UUID(json.loads(line)["id"]) for line in lines]
             solos += len(lines) if table == "solo" else 0
             recordings += len(lines) if table == "recording" else 0
             data = b"".join(lines)
             digests[f"{studio}/{table}.ndjson"] = hashlib.sha256(data).hexdigest()
             file.writestr(f"{studio}/{table}.ndjson", data)
+        for place, document in copies.documents(db, pool, studio, ids["solo"], ids["lick"]):
+            file.writestr(place, document)
     done = 0
     for number, (studio, recording, kind, size) in enumerate(sounds, start=1):
         say(f"writing sound {number} of {len(sounds)}", done / total)

@@ -33,10 +33,15 @@ class ExportView:
 def take_document(workspace: Workspace, solo_id: UUID) -> SoloDocument:
     """A solo with its ground as a document, without what names other documents of this place. Raises : NotThere."""
     with transaction(workspace.pool) as db:
-        solo, _, ground_id = workspace.solo(db, solo_id)
-        ground, _ = workspace.ground(db, ground_id)
-        place = ground_place(db, workspace.scope, ground_id)
-        reference = recording_reference(db, workspace.scope, place.recording_id)
+        return document_of(db, workspace, solo_id)
+
+
+def document_of(db: Db, workspace: Workspace, solo_id: UUID) -> SoloDocument:
+    """`take_document`, inside a transaction."""
+    solo, _, ground_id = workspace.solo(db, solo_id)
+    ground, _ = workspace.ground(db, ground_id)
+    place = ground_place(db, workspace.scope, ground_id)
+    reference = recording_reference(db, workspace.scope, place.recording_id)
     settings = solo.settings.model_copy(update={"parent": None, "continues": None})
     alone = solo.model_copy(update={"settings": settings})
     return SoloDocument(tune=place.tune, recording=reference, ground=ground, solo=alone)
