@@ -15,6 +15,10 @@ const features = [
   "sound",
   "timeline",
   "fretboard",
+  "teach",
+  "practice",
+  "handout",
+  "exchange",
 ];
 const fence = (files, patterns, message) => ({
   files,

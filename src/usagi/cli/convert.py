@@ -82,6 +82,8 @@ def _written(args: argparse.Namespace, laid: Laid) -> tuple[bytes, list[str]]:
 
 def _say(args: argparse.Namespace, laid: Laid, left: list[str]) -> None:
     """What a person should hear of, on standard error."""
+    solo, bars = laid.document.solo, laid.document.ground.timeline.bars.bars
+    print(f"usagi: {len(solo.notes)} notes in {len(bars)} bars.", file=sys.stderr)
     for message in laid.messages:
         print(f"usagi: {message}", file=sys.stderr)
     if not args.list:

@@ -414,4 +414,4 @@ def test_a_whole_solo_reads_as_it_was_written() -> None:
     document = playable(demo_solo("slack-tide"))
     laid = brought_in(write_musicxml(document), "musicxml")
     check_solo(laid.document.solo, laid.document.ground, laid.document.solo.notes)
-    assert laid.messages == (f"{len(document.solo.notes)} notes in 12 bars.",) and laid.listed == ()
+    assert laid.messages == () and laid.listed == ()

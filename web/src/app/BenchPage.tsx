@@ -42,6 +42,7 @@ import { COMMANDS } from "./commands";
 import { Header } from "./Header";
 import { useKeyboard } from "./keyboard";
 import { KeysDialog } from "./KeysDialog";
+import { TakingDialogs } from "./TakingDialogs";
 
 const STAGES: readonly string[] = ["ground", "notes", "check", "analysis", "phrases", "teach"];
 
@@ -243,6 +244,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
       )}
       <UndoClash />
       <Address stage={stage} />
+      <TakingDialogs soloId={soloId} />
       <KeysDialog />
       <LegendDialog />
       {asked !== null && <OtherChangesDialog span={asked} onClose={closeOtherChanges} />}

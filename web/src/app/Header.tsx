@@ -1,4 +1,5 @@
 import { Link } from "react-router";
+import { ENDINGS } from "@/features/exchange/importing";
 import { LeftOutButton } from "@/features/notes/LeftOutDialog";
 import { useChecking } from "@/score/checking";
 import { perform } from "@/score/commands";
@@ -6,8 +7,9 @@ import { atHand, goTo } from "@/score/cursor";
 import { useDocument } from "@/score/document";
 import { useLook } from "@/score/look";
 import { useSaving } from "@/score/saving";
-import { openKeys, openTool } from "@/score/shown";
+import { openKeys, openTaking, openTool } from "@/score/shown";
 import { Key, Menu } from "@/ui/parts";
+import { useFile } from "@/ui/useFile";
 import { MENUS } from "./commands";
 import { Mark } from "./Mark";
 
@@ -64,12 +66,28 @@ export function Header({ soloId, stage }: { soloId: string; stage: string }) {
       <Status />
       <span className="contents max-sm:hidden">
         <CommandMenu label="Export" />
+        <ImportButton />
       </span>
       <CommandMenu label="View" />
       <button type="button" className="flex items-center gap-1 max-sm:hidden" onClick={() => openKeys(true)}>
         <Key>?</Key> keys
       </button>
     </header>
+  );
+}
+
+/** A file of another program, put into this solo. */
+function ImportButton() {
+  const past = useDocument((state) => state.past);
+  const [field, choose] = useFile("File to import", ENDINGS, openTaking);
+  if (past !== null) return null;
+  return (
+    <>
+      {field}
+      <button type="button" className="rounded-[4px] px-2 py-1 font-bold text-ink-2 hover:bg-sheet" onClick={choose}>
+        Import
+      </button>
+    </>
   );
 }
 

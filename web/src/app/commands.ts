@@ -10,7 +10,7 @@ import { type Command, type Commands, table } from "@/score/commands";
 import { openDocument } from "@/score/document";
 import { type Look, setLook, useLook } from "@/score/look";
 import { openSolo } from "@/score/sending";
-import { openKeys, openLegend } from "@/score/shown";
+import { openKeys, openLegend, openTaking } from "@/score/shown";
 
 const look = useLook.getState;
 const STYLES = { default: "Degrees by the chord", plain: "Degrees plain", extended: "Degrees extended" } as const;
@@ -75,11 +75,21 @@ const exported = (label: string, file: string) => ({
   },
 });
 
+const asked = (label: string, says: string, taking: "formats" | "picture" | "sound") => ({
+  says: `export: ${says}`,
+  label: () => label,
+  atOnce: true,
+  run: () => openTaking(taking),
+});
+
 const EXPORT = table({
   "export document": exported("Solo document (JSON)", "document.json"),
   "export tablature": exported("Text tablature", "tab.txt"),
   "export chart": exported("Chord chart (text)", "chart.txt"),
   "export sections": exported("Sections (columns)", "sections.tsv"),
+  "export formats": asked("Other formats …", "MusicXML, MIDI, JAMS and tables", "formats"),
+  "export picture": asked("Picture …", "a phrase or bars as a picture", "picture"),
+  "export sound": asked("Sound …", "a span as sound files", "sound"),
 });
 
 const HELP = table({ keys: { says: "this list of keys", atOnce: true, run: () => openKeys(true) } });

@@ -31,9 +31,9 @@ export const svgText = (element: SVGSVGElement): string => {
   return `<?xml version="1.0" encoding="UTF-8"?>\n${new XMLSerializer().serializeToString(copy)}\n`;
 };
 
-/** Save a text as a file, as a download does. */
-export const download = (name: string, text: string, type: string): void => {
-  const address = URL.createObjectURL(new Blob([text], { type }));
+/** Save a text or bytes as a file, as a download does. */
+export const download = (name: string, content: string | Blob, type: string): void => {
+  const address = URL.createObjectURL(new Blob([content], { type }));
   const link = document.createElement("a");
   link.href = address;
   link.download = name;

@@ -11,6 +11,9 @@ export type Previewed = Selection & { readonly found: Schemas["Ways"]; readonly 
 /** Another part of the same recording, laid under the one in hand. */
 export type Under = { readonly id: string; readonly notes: readonly Schemas["PartNote"][] };
 
+/** What is asked about going out and coming in: other formats, a picture, sound; a file to import. */
+export type Taking = "formats" | "picture" | "sound" | File;
+
 export type Stage = "ground" | "notes" | "check" | "analysis" | "phrases" | "teach";
 
 export type Shown = {
@@ -19,6 +22,7 @@ export type Shown = {
   readonly tool: Tool;
   readonly menu: boolean; // the menu at the note
   readonly keys: boolean; // the list of all keys
+  readonly taking: Taking | null; // what is to be taken out of the solo, or put into it
   readonly legend: boolean;
   readonly otherChanges: Selection | null; // the span of which they are asked
   readonly ways: Previewed | null;
@@ -37,6 +41,7 @@ export const useShown = create<Shown>(() => ({
   tool: "note",
   menu: false,
   keys: false,
+  taking: null,
   legend: false,
   otherChanges: null,
   ways: null,
@@ -60,6 +65,7 @@ export const openTool = (tool: Tool): void => {
 };
 export const openMenu = (menu: boolean): void => set({ menu });
 export const openKeys = (keys: boolean): void => set({ keys });
+export const openTaking = (taking: Taking | null): void => set({ taking });
 export const openLegend = (legend: boolean): void => set({ legend });
 export const askOtherChanges = (otherChanges: Selection | null): void => set({ otherChanges });
 export const preview = (ways: Previewed | null): void => set({ ways });

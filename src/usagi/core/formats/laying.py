@@ -135,7 +135,7 @@ def lay_notes(score: Score, ground: Ground, new_id: NewId, *, way: int = 0, on: 
         ),
     )
     free = len(notes) - sum(note.id in pinned for note in notes)
-    messages = [f"{_count(len(notes), 'note')} in {_count(len(bars.bars), 'bar')}."]
+    messages = []
     if moved:
         messages.append(
             f"Its frets sound {'an octave lower' if moved < 0 else 'an octave higher'} than is written; the frets hold."

@@ -22,7 +22,7 @@ from usagi.store import licks as stored
 from usagi.store.database import Db, Pool
 from usagi.store.studios import Scope
 
-README = """This is a backup of Usagi, a workbench for teachers of lead guitar. A program that reads ZIP and JSON can read it.
+README = """A backup of Usagi, a workbench for teachers of lead guitar. Any program that reads ZIP and JSON can read it.
 
 manifest.json          program, format, when it was made, the studios, the SHA-256 of every part that a restore reads
 STUDIO/TABLE.ndjson    the rows of a table, one JSON object a line: what a restore brings back

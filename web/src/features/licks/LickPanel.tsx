@@ -10,6 +10,7 @@ import {
   type Book,
   carry,
   exportHere,
+  FORMATS,
   insteadOf,
   keep,
   type Lick,
@@ -104,7 +105,10 @@ export function LickPanel({ naming, onNaming, onOpen, onQuote }: Props) {
         <Menu
           label="more"
           items={[
-            { name: "Export as it lies here", act: () => void exportHere() },
+            ...FORMATS.map(([format, ending, words]) => ({
+              name: `Export as it lies here: ${words}`,
+              act: () => void exportHere(format, ending),
+            })),
             { name: "Print a sheet", act: () => location.assign(`/handout/lick?${sheetQuery(lick)}`) },
             ...(lick.lick === null
               ? []

@@ -221,13 +221,22 @@ export const insteadOf = ({ where }: Schemas["Problem"]): Partial<There> | null 
 };
 
 /** Save the one in hand as a document, as it is drawn. */
-export const exportHere = async (): Promise<void> => {
+/** The formats that a lick goes out as where it lies: name, ending, what it is called. */
+export const FORMATS = [
+  ["document", ".json", "document (JSON)"],
+  ["musicxml", ".musicxml", "MusicXML"],
+  ["midi", ".mid", "MIDI"],
+  ["jams", ".jams", "JAMS"],
+  ["tab", ".txt", "text tablature"],
+] as const;
+
+export const exportHere = async (format: string, ending: string): Promise<void> => {
   const lick = inHand();
   if (lick === null) return;
   try {
-    const body = { which: meant(lick), there: bookNow().drawn };
-    const text = await take(api.POST("/api/licks/document/elsewhere", { body, parseAs: "text" }));
-    download(`${lick.name || "lick"}.json`, text, "application/json");
+    const body = { which: meant(lick), there: bookNow().drawn, format };
+    const file = await take(api.POST("/api/licks/document/elsewhere", { params: {}, body, parseAs: "blob" }));
+    download(`${lick.name || "lick"}${ending}`, file, "");
   } catch (fault) {
     setBook({ trouble: sentence(fault) });
   }

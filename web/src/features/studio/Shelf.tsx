@@ -1,18 +1,18 @@
-import { useCallback, useEffect, useState } from "react";
+import { type ReactNode, useCallback, useEffect, useState } from "react";
 import { Link } from "react-router";
 import { api, type Schemas, sentence, take } from "@/api/client";
 import { InputDialog } from "@/ui/InputDialog";
 import { useFile } from "@/ui/useFile";
-import { Button, Dialog, Field, Key, Menu } from "@/ui/parts";
+import { Button, Field, Key, Menu } from "@/ui/parts";
 import { Miniature } from "./Miniature";
 
 type Solo = Schemas["ShelfSolo"];
-type Props = { onBring: (file: File | "none") => void };
+type Props = { onBring: (file: File | "none") => void; importing: ReactNode };
 
 const UNKNOWN = "Player not known";
 const addressOf = (solo: Solo): string => `/solos/${solo.id}/notes`;
 
-export function Shelf({ onBring }: Props) {
+export function Shelf({ onBring, importing }: Props) {
   const [solos, setSolos] = useState<Solo[] | null>(null);
   const [endings, setEndings] = useState<readonly string[]>([]);
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -115,6 +115,7 @@ export function Shelf({ onBring }: Props) {
       </div>
       <aside className="flex flex-col gap-7">
         <Bring onBring={onBring} endings={endings} />
+        {importing}
         {latest !== undefined && (
           <section className="border-t-[3px] border-ink pt-3">
             <h2 className="font-naming text-[21px] font-semibold first-letter:uppercase">{latest.next}</h2>
@@ -190,66 +191,7 @@ function Bring({ onBring, endings }: { onBring: (file: File | "none") => void; e
           without a recording
         </Button>
       </div>
-      <ImportDocument />
     </section>
-  );
-}
-
-/** A solo document of ours makes a new solo; if its recording has another ground here, what differs is listed. */
-function ImportDocument() {
-  const [message, setMessage] = useState<string | null>(null);
-  const [differing, setDiffering] = useState<{ file: File; solo: string; differences: string[] } | null>(null);
-  const open = (solo: string) => location.assign(`/solos/${solo}/notes`);
-  const bring = async (file: File, replacing: string | null) => {
-    const body = new FormData();
-    body.append("file", file);
-    setMessage(null);
-    try {
-      const query = { replace_ground: replacing !== null };
-      const done = await take(
-        api.POST("/api/documents", { params: { query }, body: body as never, bodySerializer: (form) => form as never }),
-      );
-      if (replacing !== null)
-        await take(api.POST("/api/solos/{solo_id}/remove", { params: { path: { solo_id: replacing } } }));
-      if (done.differences.length > 0) setDiffering({ file, solo: done.solo_id, differences: done.differences });
-      else open(done.solo_id);
-    } catch (fault) {
-      setMessage(sentence(fault));
-    }
-  };
-  const [field, choose] = useFile("Solo document", ".json,application/json", (file) => void bring(file, null));
-  return (
-    <>
-      {field}
-      <p className="mt-3 text-[14px] text-ink-2">
-        Or{" "}
-        <button type="button" className="underline underline-offset-4" onClick={choose}>
-          import a solo document
-        </button>{" "}
-        that you exported before.
-      </p>
-      {message !== null && (
-        <p role="alert" className="mt-2 font-bold text-doubt">
-          {message}
-        </p>
-      )}
-      {differing !== null && (
-        <Dialog open onOpenChange={() => open(differing.solo)} title="Another setup is here">
-          <p>
-            This recording has been set up here already. The document differs in:{" "}
-            <b>{differing.differences.join(", ")}</b>. The solo uses the setup here now.
-          </p>
-          <div className="mt-4 flex flex-wrap justify-end gap-2">
-            <Button onClick={() => void bring(differing.file, differing.solo)}>
-              Use the document’s setup for all its solos
-            </Button>
-            <Button strong onClick={() => open(differing.solo)}>
-              Keep the setup here
-            </Button>
-          </div>
-        </Dialog>
-      )}
-    </>
   );
 }
 

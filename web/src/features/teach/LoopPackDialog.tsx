@@ -9,14 +9,21 @@ import { Choose, Field, Tick } from "@/ui/parts";
 type Wanted = Schemas["PackWanted"];
 type Estimate = Schemas["Estimate"];
 const LOOK_MS = 300;
-type Props = { soloId: string; line: PlanLine; cautions: PlanView["cautions"]; onClose: () => void };
+type Span = { readonly words: string; readonly start: number; readonly end: number };
+/** A line of the plan at its steps, or one of some spans at speeds that are chosen here. */
+type What = { line: PlanLine; spans?: undefined } | { spans: readonly Span[]; line?: undefined };
+type Props = What & { soloId: string; cautions: PlanView["cautions"]; onClose: () => void };
+const SPEEDS = [500, 600, 700, 750, 800, 900, 1_000] as const;
 
-/** The steps of a line as sound files in one archive, made by a worker. */
-export function LoopPackDialog({ soloId, line, cautions, onClose }: Props) {
+/** The steps of a line, or a span at some speeds, as sound files in one archive, made by a worker. */
+export function LoopPackDialog({ soloId, line, spans, cautions, onClose }: Props) {
+  const [at, setAt] = useState(0);
   const [wanted, setWanted] = useState<Wanted>({
-    line: line.key,
+    line: line?.key ?? "whole",
+    span: spanOf(spans?.[0]),
+    speeds: line === undefined ? [1_000] : [],
     format: "flac",
-    passes: line.passes,
+    passes: line?.passes ?? 1,
     count_in: true,
     around: false,
     recording: 1,
@@ -67,16 +74,44 @@ export function LoopPackDialog({ soloId, line, cautions, onClose }: Props) {
   const done = estimate?.state === "done";
   return (
     <InputDialog
-      title={`Loop pack: ${line.name}`}
-      submit={estimate !== null && isOpen(estimate) ? "Making it …" : "Make the pack"}
-      disabled={estimate !== null && isOpen(estimate)}
+      title={line === undefined ? "Sound" : `Loop pack: ${line.name}`}
+      submit={estimate !== null && isOpen(estimate) ? "Making it …" : line === undefined ? "Make it" : "Make the pack"}
+      disabled={(estimate !== null && isOpen(estimate)) || (line === undefined && wanted.speeds.length === 0)}
       trouble={trouble}
       onSubmit={() => void make()}
       onClose={onClose}
     >
-      <p className="text-[15px] text-ink-2">
-        A sound file for each of {line.steps.length} step{line.steps.length > 1 ? "s" : ""}, named so that they sort.
-      </p>
+      {line !== undefined && (
+        <p className="text-[15px] text-ink-2">
+          A sound file for each of {line.steps.length} step{line.steps.length > 1 ? "s" : ""}, named so that they sort.
+        </p>
+      )}
+      {spans !== undefined && (
+        <>
+          <Choose
+            label="Of"
+            options={spans.map((one, i) => ({ value: String(i), words: one.words }))}
+            value={String(at)}
+            onChoose={(value) => {
+              setAt(Number(value));
+              set({ span: spanOf(spans[Number(value)]) });
+            }}
+          />
+          <fieldset className="flex flex-wrap gap-x-5">
+            <legend className="font-bold text-ink-2">A file for each speed</legend>
+            {SPEEDS.map((speed) => (
+              <Tick
+                key={speed}
+                label={`${speed / 10} %`}
+                on={wanted.speeds.includes(speed)}
+                onTick={(on) =>
+                  set({ speeds: SPEEDS.filter((one) => (one === speed ? on : wanted.speeds.includes(one))) })
+                }
+              />
+            ))}
+          </fieldset>
+        </>
+      )}
       <div className="grid grid-cols-3 gap-3">
         <Choose
           label="Format"
@@ -95,7 +130,7 @@ export function LoopPackDialog({ soloId, line, cautions, onClose }: Props) {
           required
           min={1}
           max={50}
-          value={wanted.passes ?? line.passes}
+          value={wanted.passes ?? 1}
           onChange={(event) => set({ passes: Number(event.target.value) })}
         />
         <Choose
@@ -129,3 +164,6 @@ export function LoopPackDialog({ soloId, line, cautions, onClose }: Props) {
     </InputDialog>
   );
 }
+
+const spanOf = (span: Span | undefined): [number, number] | null =>
+  span === undefined ? null : [span.start, span.end];
