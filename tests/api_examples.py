@@ -130,6 +130,16 @@ class World:
             "post_check_tuning": lambda: Request(body={"text": "drop D"}),
             "post_recording": lambda: Request(files={"file": ("again.wav", wav(0.5, channels=1))}),
             "post_solo": lambda: Request(body={"tune": "Tin Roof", "basics": {"tempo_bpm": 120, "last_bar": 4}}),
+            "get_exports": self._on_solo,
+            "get_export": lambda: Request(path={"solo_id": self.solo, "name": "musicxml"}, query={"degrees": True}),
+            "get_picture": lambda: Request(
+                path={"solo_id": self.solo, "kind": "svg"}, query={"start": 0, "end": 40_320, "what": "neck"}
+            ),
+            "post_look": lambda: Request(files={"file": ("mail.txt", TAB.encode())}),
+            "post_import": lambda: Request(files={"file": ("mail.txt", TAB.encode()), "lengths": (None, "eighths")}),
+            "post_import_into": lambda: Request(
+                path={"solo_id": self.solo}, files={"file": ("mail.txt", TAB.encode()), "lengths": (None, "eighths")}
+            ),
             "post_document": lambda: Request(files={"file": ("solo.json", self.document)}),
             "get_moment": lambda: Request(path={"recording_id": self.recording}, query={"second": 0.2}),
             "get_peaks": lambda: Request(path={"recording_id": self.recording, "level": 1}),

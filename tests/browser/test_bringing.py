@@ -120,7 +120,7 @@ def test_a_solo_is_exported_and_imported_with_the_same_ids(page: Page, served, t
             page.get_by_role("menuitem", name=name).click()
         assert words in Path(download.value.path()).read_text()
     page.goto("/")
-    page.get_by_label("Solo document").set_input_files(path)
+    page.get_by_label("File to import").set_input_files(path)
     page.get_by_role("group", name="Strip").wait_for()
     new = page.url.split("/solos/")[1].split("/")[0]
     assert new != solo
@@ -134,7 +134,7 @@ def test_a_document_with_another_ground_lists_what_differs(page: Page, served, t
     path = tmp_path / "other.json"
     path.write_text(json.dumps(tree))
     page.goto("/")
-    page.get_by_label("Solo document").set_input_files(path)
+    page.get_by_label("File to import").set_input_files(path)
     dialog = page.get_by_role("dialog", name="Another setup is here")
     expect(dialog).to_contain_text("differs in: bars")
     dialog.get_by_role("button", name="Keep the setup here").click()

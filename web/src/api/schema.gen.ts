@@ -5170,7 +5170,7 @@ export interface components {
         };
         /**
          * PackWanted
-         * @description A line of the plan as sound files, or a span at speeds in per mille; levels and key as on the page to play from.
+         * @description A line of the plan, or a span at speeds in per mille, as sound files; levels and key as on the loop page.
          */
         PackWanted: {
             /**
