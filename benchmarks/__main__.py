@@ -11,7 +11,7 @@ from pathlib import Path
 
 from benchmarks.figures import Figure
 
-PARTS = ["sound", "hearing", "fingering", "checking", "analysis", "licks", "practice", "server", "page"]
+PARTS = ["sound", "hearing", "fingering", "checking", "analysis", "licks", "practice", "exchange", "server", "page"]
 
 
 def parts(names: Iterable[str]) -> Iterable[Figure]:
@@ -44,6 +44,10 @@ def parts(names: Iterable[str]) -> Iterable[Figure]:
             from benchmarks import practice
 
             yield from practice.figures()
+        elif name == "exchange":
+            from benchmarks import exchange
+
+            yield from exchange.figures()
         elif name == "hearing":
             from benchmarks import hearing
 

@@ -96,6 +96,54 @@ def test_read_refuses_in_one_sentence(tmp_path: Path) -> None:
     assert "cannot be opened" in missing.stderr
 
 
+def test_convert_turns_a_file_into_another_and_lists_what_is_lost(tmp_path: Path) -> None:
+    source = DEMO / "slack-tide.json"
+    for ending in (
+        "musicxml",
+        "mxl",
+        "mid",
+        "jams",
+        "txt",
+        "chart",
+        "csv",
+        "beats.csv",
+        "sections.csv",
+        "svg",
+        "png",
+        "json",
+    ):
+        done = usagi("convert", source, tmp_path / f"slack.{ending}")
+        assert (
+            done.returncode == 0
+            and "65 notes in 12 bars." in done.stderr
+            and (tmp_path / f"slack.{ending}").stat().st_size
+        )
+    assert (tmp_path / "slack.json").read_bytes() == source.read_bytes()
+    listed = usagi("convert", source, tmp_path / "slack.mid", "--list").stdout.splitlines()
+    assert "Not held: pull-offs: 10" in listed
+    back = usagi("convert", tmp_path / "slack.musicxml", tmp_path / "back.json")
+    assert back.returncode == 0 and len(json.loads((tmp_path / "back.json").read_text())["solo"]["notes"]) == 65
+    assert usagi("convert", tmp_path / "slack.mid").stdout.splitlines() == ["MIDI", "1  Guitar  65 notes, with strings"]
+    assert "musicxml   .musicxml .xml" in usagi("convert", "--list").stdout
+
+
+def test_convert_refuses_in_one_sentence_and_leaves_no_half_file(tmp_path: Path) -> None:
+    mail = tmp_path / "mail.txt"
+    mail.write_text("\n".join(f"{string}|-5-8-|" for string in "eBGDAE"))
+    goal = tmp_path / "mail.mid"
+    for words, sentence in (
+        ((mail, goal), "does not say how long its notes are"),
+        ((mail, tmp_path / "mail.docx", "--lengths", "eighths"), "has no ending that is known here"),
+        ((tmp_path / "none.xml", goal), "cannot be opened"),
+        ((mail, tmp_path / "no folder/mail.mid", "--lengths", "eighths"), "cannot be written"),
+        ((DEMO / "slack-tide.json", tmp_path / "x.doc", "--to", "word"), "There is no format “word”"),
+    ):
+        done = usagi("convert", *words)
+        assert done.returncode == 1 and sentence in done.stderr and done.stderr.startswith("usagi: ")
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["mail.txt"]
+    assert usagi("convert", mail, goal, "--lengths", "eighths", "--way", "2").returncode == 0
+
+
 def test_export_import_into_an_empty_database_and_export_gives_the_same_bytes(open_home: Path) -> None:
     tmp_path = open_home
     name = "the-salt-road"

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
+from usagi.cli.documents import write_whole
 from usagi.core.degrees.degree import Style
 from usagi.core.degrees.spoken import Reader
 from usagi.core.formats.files import (
@@ -26,7 +27,7 @@ from usagi.core.formats.files import (
 from usagi.core.formats.laying import Laid
 from usagi.core.formats.other_tabs.systems import Lengths
 from usagi.core.formats.score import FileUnreadable
-from usagi.media.pictures import PICTURES, picture_file
+from usagi.core.handout.pictures import PICTURES
 
 
 def add_commands(commands: Any) -> None:
@@ -64,17 +65,18 @@ def run(args: argparse.Namespace) -> int:
     coming = Coming(part=args.part, lengths=Lengths(args.lengths) if args.lengths else None, way=max(args.way, 1) - 1)
     laid = read_in(data, kind, coming, lambda: str(uuid4()))
     goal, left = _written(args, laid)
-    half = args.goal.with_name(args.goal.name + ".half")
-    half.write_bytes(goal)
-    half.replace(args.goal)
+    write_whole(args.goal, goal)
     _say(args, laid, left)
     return 0
 
 
 def _written(args: argparse.Namespace, laid: Laid) -> tuple[bytes, list[str]]:
     reader = Reader(style=Style(args.style))
-    if (args.to or args.goal.suffix.removeprefix(".").casefold()) in PICTURES:
-        return picture_file(laid.document, args.to or args.goal.suffix.removeprefix(".").casefold(), reader=reader), []
+    ending = args.to or args.goal.suffix.removeprefix(".").casefold()
+    if ending in PICTURES:
+        from usagi.media.pictures import picture_file  # the libraries of fonts and pages, which others do without
+
+        return picture_file(laid.document, ending, reader=reader), []
     kind: FileKind = kind_named(args.to) if args.to else kind_of_file(args.goal.name)
     going = Going(degrees=args.degrees, as_played=not args.as_written, reader=reader)
     return written(laid.document, kind, going), left_behind(laid.document, kind)

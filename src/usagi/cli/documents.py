@@ -119,10 +119,19 @@ def export_solo(args: argparse.Namespace) -> int:
     if args.output is None:
         sys.stdout.buffer.write(data)
     else:
-        half = args.output.with_name(args.output.name + ".half")
-        half.write_bytes(data)
-        half.replace(args.output)
+        write_whole(args.output, data)
     return 0
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """A file written whole or not at all. Raises : UsagiError, when it cannot be."""
+    half = path.with_name(path.name + ".half")
+    try:
+        half.write_bytes(data)
+        half.replace(path)
+    except OSError as fault:
+        half.unlink(missing_ok=True)
+        raise UsagiError(f"{path} cannot be written: {fault.strerror}.") from fault
 
 
 def import_files(args: argparse.Namespace) -> int:

@@ -20,7 +20,6 @@ from usagi.core.handout.type import WIDTHS
 from usagi.media.fonts import font_file
 from usagi.media.pdf import CAP, FONTS, KNOCKED_PT, SIGNS, pdf_of_picture
 
-PICTURES: Final = {"svg": "Tablature as a picture (SVG)", "png": "Tablature as a picture (PNG)"}
 DOTS: Final = 2.5  # pixels a point: sharp on paper at the size of the picture
 MOST_DOTS: Final = 24_000_000  # pixels of one picture
 
@@ -36,7 +35,7 @@ def picture_file(
     title: str = "",
     reader: Reader = Reader(),
 ) -> bytes:
-    """A span of a solo (all of it without one) as a file of `PICTURES`. Raises : PictureImpossible."""
+    """A span of a solo (all of it without one) as a picture file. Raises : PictureImpossible."""
     bars = document.ground.timeline.bars
     start, end = span if span is not None else (bars.first_tick, bars.end_tick)
     draw = neck_picture if what == "neck" else tab_picture

@@ -21,6 +21,7 @@ from usagi.core.licks.entries import Span
 from usagi.core.view.licks import LickNote
 from usagi.core.view.plan import drawn
 
+PICTURES: Final = {"svg": "Tablature as a picture (SVG)", "png": "Tablature as a picture (PNG)"}  # the kinds of file
 ROOM_PT: Final = 540.0
 EDGE_PT: Final = 8.0
 TITLE_PT: Final = 12.0

@@ -11,7 +11,7 @@ from usagi.core.formats.files import KINDS, FileKind, Going, kind_named, left_be
 from usagi.core.formats.text_tab import write_tab
 from usagi.core.meter.counting import School
 from usagi.flows.workspace import Workspace
-from usagi.media.pictures import PICTURES, What, picture_file
+from usagi.media.pictures import What, picture_file
 from usagi.store.database import Db, transaction
 from usagi.store.recordings import recording
 from usagi.store.studios import Scope
@@ -98,6 +98,5 @@ def export_picture(
     reader: Reader = Reader(),
 ) -> bytes:
     """A phrase or bars as a picture, as tablature or on the neck. Raises : NotThere, PictureImpossible."""
-    assert kind in PICTURES
     document = take_document(workspace, solo_id)
     return picture_file(document, kind, what=what, span=span, title=title, reader=reader)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from fractions import Fraction
 from functools import reduce
 from math import gcd
@@ -69,6 +69,10 @@ class _Writer:
         self.joined = {source.id: note_id for note_id, source in self.sources.items()}
         self.by_id = {note.id: note for note in self.solo.notes}
         self.stacks = {stack.id: stack for stack in self.solo.stacks}
+        self.members: dict[str, list[Note]] = {}  # of each stack, the highest string first
+        for note in sorted(self.solo.notes, key=lambda one: one.string):
+            if note.stack is not None:
+                self.members.setdefault(note.stack, []).append(note)
         self.durations: list[tuple[etree._Element, int]] = []
         first = self.timeline.bars.number(self.solo.settings.first_bar) or self.timeline.bars.bars[0]
         last = self.timeline.bars.number(self.solo.settings.last_bar) or self.timeline.bars.bars[-1]
@@ -329,14 +333,13 @@ class _Writer:
         if stack.stroke is not None:
             _without_bows(found)
         if stack.stroke is Stroke.TOGETHER:
-            members = [one for one in self.solo.notes if one.stack == stack.id]
-            ends = (min(members, key=lambda one: one.string), max(members, key=lambda one: one.string))
-            if note in ends:
-                found.append(etree.Element("non-arpeggiate", type="top" if note is ends[0] else "bottom"))
+            top, bottom = self.members[stack.id][0], self.members[stack.id][-1]
+            if note is top or note is bottom:
+                found.append(etree.Element("non-arpeggiate", type="top" if note is top else "bottom"))
         elif stack.stroke is not None:
             if stack.spread_ms:
                 found.append(etree.Element("arpeggiate", direction="up" if stack.stroke is Stroke.DOWN else "down"))
-            if leads and note is _lowest(note, self.solo.notes):
+            if leads and note is self.members[stack.id][-1]:
                 technical = next((one for one in found if one.tag == "technical"), None)
                 if technical is None:
                     technical = etree.Element("technical")
@@ -359,11 +362,6 @@ def _without_bows(notations: list[etree._Element]) -> None:
             technical.remove(bow)
         if not len(technical):
             notations.remove(technical)
-
-
-def _lowest(note: Note, notes: Sequence[Note]) -> Note:
-    """The first note of a stack as it is written: that of the lowest string."""
-    return max((one for one in notes if one.stack == note.stack), key=lambda one: one.string)
 
 
 def _sounding(voice: list[Struck], bar: Bar) -> list[Struck]:
