@@ -53,7 +53,8 @@ def places(text: str, lengths: Lengths | None = Lengths.SPACING) -> list[tuple[f
 def six(top: str, *others: str) -> str:
     """A system whose lower strings are empty."""
     lines = [top, *others]
-    empty = "".join("|" if sign == "|" else "-" for sign in top[top.index("|") :])
+    body = top[top.index("|") : top.rindex("|") + 1]
+    empty = "".join("|" if sign == "|" else "-" for sign in body)
     return "\n".join(lines + [f"{name}{empty}" for name in "eBGDAE"[len(lines) :]])
 
 
@@ -163,6 +164,12 @@ def test_signs_of_others(written: str, fret: int | None, field: str, value: obje
 )
 def test_bends_of_others(written: str, levels: list[int]) -> None:
     assert [quarters for _, quarters in read(six(f"e|-{written}-----------|")).notes[0].course] == levels
+
+
+def test_words_behind_the_last_bar_line_are_no_notes_and_may_say_how_often() -> None:
+    text = six("e|-5-8-7-5-|   x2", "B|---------|", "G|---------|  (let it breathe)")
+    found = read(text)
+    assert len(found.bars) == 2 and [n.fret for n in found.notes] == [500, 800, 700, 500] * 2
 
 
 def test_a_bar_that_begins_late_in_its_counts_is_a_pick_up() -> None:

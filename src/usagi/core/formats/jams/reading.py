@@ -40,6 +40,7 @@ MOST_BYTES: Final = 24_000_000
 MOST_POINTS: Final = 400_000
 LONGEST_S: Final = 3_600.0
 NOTES: Final = ("note_midi", "note_hz", "pitch_midi", "pitch_hz")
+INTONATION: Final = 0.35  # semitones beside a pitch that are no quarter tone
 EDGE_S: Final = 1e-5
 STRINGS: Final = "strings"
 
@@ -55,12 +56,13 @@ class _Told:
 
 @dataclass(frozen=True, slots=True)
 class _Heard:
-    """A note: when, how long, its pitch to the quarter tone, and the source of its annotation."""
+    """A note: when, how long, its pitch, and the source of its annotation."""
 
     time: float
     duration: float
-    midi: float
+    midi: int
     source: str
+    curled: bool = False  # it lies about a quarter tone above its pitch
 
 
 @dataclass(frozen=True, slots=True)
@@ -219,7 +221,9 @@ def _heard(lines: Lines) -> Iterator[_Heard]:
         for told in line.data:
             midi = _midi(line.namespace, told.value)
             if midi is not None and told.duration > 0:
-                yield _Heard(told.time, told.duration, round(midi * 2) / 2, source)
+                near = round(midi)
+                whole = near if abs(midi - near) <= INTONATION else int(midi)
+                yield _Heard(told.time, told.duration, whole, source, curled=whole < near or midi - whole > INTONATION)
 
 
 def _midi(namespace: str, value: Any) -> float | None:
@@ -491,13 +495,14 @@ def _note(
     course, vibrato = read_curve(samples, heard.duration, to_ticks, min(ticks, LONGEST))
     fret = None
     if string is not None and tuning is not None:
-        fret = round((midi - tuning[string - 1] - capo) * HUNDREDTHS)
+        fret = (midi - tuning[string - 1] - capo) * HUNDREDTHS
     return ScoreNote(
         tick=tick,
         ticks=ticks,
         midi=midi,
         string=string,
-        fret=fret if fret is not None and fret >= 0 and fret % HUNDREDTHS == 0 else None,
+        fret=fret if fret is not None and fret >= 0 else None,
+        levels=(1,) if heard.curled and not course else (),
         course=course,
         fields={} if vibrato is None else {"vibrato": vibrato},
     )

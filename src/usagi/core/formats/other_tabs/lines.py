@@ -25,6 +25,7 @@ _TIMES: Final = re.compile(
     r"\(?\s*(?:[x×]\s*(\d{1,2})|(?<!\w)(\d{1,2})\s?[x×]|play\s+(\d{1,2})\s+times|(\d{1,2})\s+times)\s*\)?",
     re.IGNORECASE,
 )
+_BEHIND: Final = re.compile(r"(\|)\s+[^-|]*$")  # words behind the last bar line
 _SECTION: Final = re.compile(r"\s*(?:\[(?P<inside>[^\]]{1,60})\]|(?P<plain>[A-Za-z][\w '#.&/-]{0,58}):)\s*")
 _COUNTS: Final = re.compile(r"(?:\d{1,2}|[&+eaEA~.|,-]|trip|let|la|li|ta)+~?$")
 _RULE: Final = re.compile(r"[\s=\-_*~#.]*$")
@@ -92,9 +93,20 @@ def blocks_of(lines: Sequence[str]) -> list[Block]:
             for first, last in _parted(lines, at, run):
                 matches = [_is_string(line) for line in lines[first:last]]
                 names = [re.sub(r"[\[\]() ]", "", one["name"] or "") for one in matches if one is not None]
-                found.append(Block(first + 1, list(lines[first:last]), names, [], []))
+                bodies = [_BEHIND.sub(r"\1", line) for line in lines[first:last]]
+                block = Block(first + 1, bodies, names, [], [])
+                block.times = max(
+                    _times_in(line[len(body) :]) for line, body in zip(lines[first:last], bodies, strict=True)
+                )
+                found.append(block)
         at = max(run, at + 1)
     return found
+
+
+def _times_in(text: str) -> int:
+    """How often something is played, as a text says it; once when it does not."""
+    found = _TIMES.search(text)
+    return 1 if found is None else min(max(int(next(filter(None, found.groups()))), 1), MOST_TIMES)
 
 
 def _parted(lines: Sequence[str], start: int, end: int) -> Iterator[tuple[int, int]]:
@@ -121,9 +133,8 @@ def sort_lines(lines: Sequence[str], blocks: Sequence[Block], head: Head, unread
         touching_above = after is not None and _touches(lines, number, after.first_line)
         touching_below = before is not None and _touches(lines, before.first_line + len(before.lines) - 1, number)
         block = before if touching_below or after is None else after
-        times = _TIMES.search(line) if kind in ("times", "chords") else None
-        if times is not None and block is not None:
-            block.times = min(max(int(next(filter(None, times.groups()))), 1), MOST_TIMES)
+        if block is not None and kind in ("times", "chords") and _TIMES.search(line) is not None:
+            block.times = _times_in(line)
         if kind in ("chords", "counts", "lengths", "numbers") and after is not None and touching_above:
             after.above.append((number, _TIMES.sub(_blank, line)))
         elif kind in ("chords", "counts", "lengths", "numbers", "degrees") and before is not None and touching_below:
