@@ -24,7 +24,7 @@ from usagi.core.formats.files import (
     read_in,
     written,
 )
-from usagi.core.formats.laying import Laid
+from usagi.core.formats.laid.laying import Laid
 from usagi.core.formats.other_tabs.systems import Lengths
 from usagi.core.formats.score import FileUnreadable
 from usagi.core.handout.pictures import PICTURES

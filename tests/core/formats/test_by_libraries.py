@@ -10,7 +10,7 @@ import pytest
 
 from core.formats.asking import brought_in
 from usagi.core.document.pitches import written_pitch
-from usagi.core.formats.laying import Laid
+from usagi.core.formats.laid.laying import Laid
 
 QUARTER = 10_080
 Line = list[tuple[str | None, float]]  # name with octave (None is a rest), length in quarter notes

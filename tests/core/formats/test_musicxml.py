@@ -13,8 +13,10 @@ from hypothesis import given
 from lxml import etree
 
 from core.formats.asking import brought_in, demo_solo, playable
-from strategies import chord_symbols, documents
+from strategies import chord_symbols, documents, ground_on
+from usagi.core.document.elements import Note, Swell
 from usagi.core.document.rules import check_solo
+from usagi.core.document.solo import Solo, SoloSettings
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.formats.musicxml.chords import KINDS, chord_of, harmony_of
 from usagi.core.formats.musicxml.container import packed
@@ -114,6 +116,20 @@ def test_a_chord_comes_back_by_its_kind_and_degrees_alone(symbol: str) -> None:
     read, whole = chord_of(harmony)
     assert read is not None and whole, symbol
     assert parse_chord(read).semitones == chord.semitones and parse_chord(read).bass == chord.bass
+
+
+def test_bars_from_within_a_form_bring_the_chord_that_is_held_and_all_notes() -> None:
+    """A solo from bar 3 on, with a note before and behind it: nothing of it is left out."""
+    ground = ground_on("| Am7 | . . . . | . . . . | D7 | . . . . | . . . . | G7 | . . . . |")
+    notes = [Note(id=f"n{bar}", tick=bar * 40_320, ticks=10_080, string=2, fret=500) for bar in (1, 2, 3, 5)]
+    solo = Solo(settings=SoloSettings(first_bar=3, last_bar=4), notes=tuple(notes))
+    swollen = solo.model_copy(update={"swells": (Swell(id="s", start=80_640, end=241_920, to="louder"),)})
+    data = write_musicxml(SoloDocument(ground=ground, solo=swollen))
+    assert faults(data) == []
+    read = read_musicxml(data)
+    assert [n.tick // 40_320 for n in read.notes] == [0, 1, 2, 4]
+    assert [(tick // 40_320, symbol) for tick, symbol in read.chords] == [(0, "Am7"), (2, "D7")]
+    assert read.swells == ((40_320, 201_600, "louder"),)
 
 
 # -- files by others ---------------------------------------------------------------------------------------------

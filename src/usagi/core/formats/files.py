@@ -8,12 +8,13 @@ from typing import Final
 
 from usagi.core.chart.printing import print_chart
 from usagi.core.degrees.spoken import Reader
+from usagi.core.document.writing import NewId
 from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import SoloDocument, read_document, write_document
 from usagi.core.formats.holds import Symbolic, not_held
 from usagi.core.formats.jams import reading as jams_reading
 from usagi.core.formats.jams.writing import write_jams
-from usagi.core.formats.laying import Laid, NewId, lay
+from usagi.core.formats.laid.laying import Laid, lay
 from usagi.core.formats.midi import reading as midi_reading
 from usagi.core.formats.midi.writing import write_midi
 from usagi.core.formats.musicxml import reading as musicxml_reading

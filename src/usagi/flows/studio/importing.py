@@ -11,10 +11,10 @@ from usagi.core.document.edits import difference
 from usagi.core.document.solo import Ground, Solo
 from usagi.core.formats.document_json import RecordingReference, read_document
 from usagi.core.formats.files import DOCUMENT, Coming, FileKind, kind_of_bytes, parts_in, score_in
-from usagi.core.formats.laying import Laid, brought_into, lay, lay_notes, way_words
+from usagi.core.formats.laid.laying import Laid, brought_into, lay, lay_notes, way_words
 from usagi.core.formats.other_tabs.reading import says_lengths
 from usagi.core.formats.other_tabs.systems import Lengths
-from usagi.core.formats.score import FileUnreadable, chosen_part
+from usagi.core.formats.score import FileUnreadable, Score, chosen_part
 from usagi.flows.editing.accepting import Answer
 from usagi.flows.editing.changing import Loaded, commit, load
 from usagi.flows.studio.new_solo import store_ground, store_solo
@@ -138,7 +138,15 @@ def _laid_on(loaded: Loaded, data: bytes, kind: FileKind, how: Coming) -> Laid:
         raise FileUnreadable("A solo document makes a solo of its own: import it on the shelf.")
     score = score_in(data, kind, how)
     laid = lay_notes(score, loaded.ground, new_id, way=how.way, on=loaded.solo.settings)
-    return replace(laid, messages=(*score.messages, *laid.messages))
+    return replace(laid, messages=(*score.messages, *_other_meter(score, loaded.ground), *laid.messages))
+
+
+def _other_meter(score: Score, ground: Ground) -> list[str]:
+    """What is said when the file counts other bars than those that its notes come into."""
+    for own, bar in zip(score.bars, (bar for bar in ground.timeline.bars.bars if bar.number > 0), strict=False):
+        if own.meter.bar_ticks != bar.meter.bar_ticks:
+            return [f"Bar {bar.number} has {own.meter} in the file and {bar.meter} here: its notes go by their beats."]
+    return []
 
 
 def _stem(name: str) -> str:

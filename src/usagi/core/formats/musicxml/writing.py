@@ -74,9 +74,11 @@ class _Writer:
             if note.stack is not None:
                 self.members.setdefault(note.stack, []).append(note)
         self.durations: list[tuple[etree._Element, int]] = []
-        first = self.timeline.bars.number(self.solo.settings.first_bar) or self.timeline.bars.bars[0]
-        last = self.timeline.bars.number(self.solo.settings.last_bar) or self.timeline.bars.bars[-1]
-        self.bars = [bar for bar in self.timeline.bars.bars if first.number <= bar.number <= last.number]
+        bars = self.timeline.bars
+        numbers = [bars.at(tick).number for note in self.solo.notes for tick in (note.tick, note.end - 1)]
+        first = min([self.solo.settings.first_bar, *numbers])
+        last = max([self.solo.settings.last_bar, *numbers])
+        self.bars = [bar for bar in bars.bars if first <= bar.number <= last] or list(bars.bars)
 
     def score(self) -> etree._Element:
         settings = self.solo.settings
@@ -122,7 +124,8 @@ class _Writer:
             for piece in bar_pieces(bar, here, [rest for rest in rests if rest.tick < bar.end and bar.tick < rest.end]):
                 value = piece.written
                 if number == 1:
-                    while waiting and waiting[0][0] < value.tick + value.ticks:
+                    until = value.tick + value.ticks
+                    while waiting and (waiting[0][0] < until or until == bar.end):
                         tick, element = waiting.pop(0)
                         self._offset(element, tick - value.tick)
                         measure.append(element)
@@ -198,9 +201,12 @@ class _Writer:
         for cue in self.ground.cues:
             if bar.tick <= cue.tick < bar.end:
                 yield cue.tick, _direction("words", cue.words)
-        for change in self.timeline.changes:
-            if bar.tick <= change.tick < min(bar.end, self.timeline.written_end):
-                yield change.tick, harmony_of(change.chord)
+        changes = [c for c in self.timeline.changes if bar.tick <= c.tick < min(bar.end, self.timeline.written_end)]
+        held = self.timeline.chord_at(bar.tick) if first else None
+        if held is not None and held.tick < bar.tick:
+            yield bar.tick, harmony_of(held.chord)
+        for change in changes:
+            yield change.tick, harmony_of(change.chord)
         for dynamic in self.solo.dynamics:
             if bar.tick <= dynamic.tick < bar.end:
                 direction = etree.Element("direction", placement="below")
@@ -211,11 +217,10 @@ class _Writer:
         for swell in self.solo.swells:
             kind = "crescendo" if swell.to == "louder" else "diminuendo"
             for tick, what in ((swell.start, kind), (swell.end, "stop")):
-                within = bar.tick <= tick < bar.end or (what == "stop" and tick == bar.end == self.bars[-1].end)
-                if within:
+                if bar.tick <= tick < bar.end or (what == "stop" and tick == bar.end == self.bars[-1].end):
                     direction = etree.Element("direction", placement="below")
                     etree.SubElement(etree.SubElement(direction, "direction-type"), "wedge", type=what)
-                    yield min(tick, bar.end - 1) if what == "stop" else tick, direction
+                    yield tick, direction
 
     def _tempo(self, bar: Bar, first: bool) -> Iterator[tuple[int, etree._Element]]:
         grid = self.ground.grid

@@ -1,0 +1,1 @@
+"""A score of another program laid on a guitar."""
