@@ -130,6 +130,7 @@ class World:
             "post_check_tuning": lambda: Request(body={"text": "drop D"}),
             "post_recording": lambda: Request(files={"file": ("again.wav", wav(0.5, channels=1))}),
             "post_solo": lambda: Request(body={"tune": "Tin Roof", "basics": {"tempo_bpm": 120, "last_bar": 4}}),
+            "get_licks_table": lambda: Request(query={"text": "1"}),
             "get_exports": self._on_solo,
             "get_export": lambda: Request(path={"solo_id": self.solo, "name": "musicxml"}, query={"degrees": True}),
             "get_picture": lambda: Request(

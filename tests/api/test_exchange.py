@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import csv
 import io
+import json
+from uuid import UUID, uuid4
 
 import pytest
 from fastapi.testclient import TestClient
@@ -14,6 +17,9 @@ from core.formats.asking import ids
 from usagi.core.formats.files import KINDS, kind_named, read_in
 from usagi.core.formats.files import Coming as How
 from usagi.core.formats.other_tabs.systems import Lengths
+from usagi.flows.licks import book
+from usagi.flows.licks.book import LickWords
+from usagi.flows.licks.indexing import index_stale
 
 BENT = (
     '<score-partwise version="4.0"><work><work-title>Harbour Walk</work-title></work><part-list><score-part id="P1">'
@@ -131,3 +137,21 @@ def test_a_lick_goes_out_where_it_lies(client: TestClient, solo: str) -> None:
         pitches.append([(n.string, n.fret) for n in notes])
     plain = client.post("/api/licks/document/elsewhere", json=body).json()
     assert pitches[0] == pitches[1] == [(n["string"], n["fret"]) for n in plain["document"]["solo"]["notes"]]
+
+
+def test_what_the_lick_book_finds_goes_out_as_a_table(client: TestClient, workspace, solo: str) -> None:
+    book.keep(workspace, uuid4(), UUID(solo), "n1", "n3", LickWords("down, and up", ("blues", "slow"), "with room"))
+    index_stale(workspace)
+    rows = list(csv.DictReader(io.StringIO(client.get("/api/licks/table.csv", params={"kept": True}).text)))
+    assert [(row["name"], row["tags"], row["words"]) for row in rows] == [("down, and up", "blues slow", "with room")]
+    assert rows[0]["degrees"].count(" ") == 2 and rows[0]["lick"]
+
+
+def test_a_performance_in_seconds_is_laid_on_the_grid_that_is_here(client: TestClient, solo: str) -> None:
+    """Of the recording, not of the beats that the file has: two notes at quarters of this solo's tempo."""
+    strings = [(1.02, 0.45, 69.0), (1.49, 0.5, 72.0)]
+    notes = [{"time": t, "duration": d, "value": v, "confidence": None} for t, d, v in strings]
+    data = json.dumps({"annotations": [{"namespace": "note_midi", "data": notes}], "file_metadata": {}}).encode()
+    client.put(f"/api/solos/{solo}/basics", json={"bar_one_s": 1.0, "tempo_bpm": 120})
+    assert bring(client, f"/api/solos/{solo}/imports", data, "take.jams").status_code == 200
+    assert [one["tick"] // QUARTER for one in opened(client, solo)["solo"]["notes"]] == [0, 1]

@@ -127,7 +127,7 @@ def test_a_lick_goes_to_another_key_and_place_and_is_refused_by_name(page: Page,
     expect(where).to_contain_text("fret")
     hand(page).get_by_role("button", name="more").click()
     with page.expect_download() as download:
-        page.get_by_role("menuitem", name="Export as it lies here").click()
+        page.get_by_role("menuitem", name="Export as it lies here: document (JSON)").click()
     assert json.loads(download.value.path().read_text())["document"]["solo"]["settings"]["tuning"][0] == 64
     ways.get_by_role("group", name="way").get_by_role("button", name="down").click()
     expect(hand(page)).to_contain_text(re.compile("down a fifth|cannot|goes"))

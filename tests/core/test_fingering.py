@@ -250,3 +250,13 @@ def test_a_bottleneck_stops_between_frets_on_every_string_that_has_the_pitch() -
     ways = Search(notes, settings, seconds(notes)).ways()
     assert ways and all(place.fret % 50 == 0 for way in ways for place in way.places)
     assert Solo(settings=settings, notes=tuple(moved(notes, ways[0]))).notes[0].fret is not None
+
+
+def test_a_tapped_note_is_bent_by_the_hand_that_taps_it() -> None:
+    """It lies below the position of the other hand, whose fingers have nothing to do with the bend."""
+    low = Note(
+        id="t", tick=0, ticks=QUARTER, string=1, fret=100, attack={"kind": "tapped"}, course=((0, 0), (5_040, 4))
+    )
+    high = Note(id="h", tick=0, ticks=QUARTER, string=2, fret=1_200)
+    way = written_way([low, high], SoloSettings(), {0: 0.0})
+    assert {(place.note, place.fret) for place in way.places} == {("t", 100), ("h", 1_200)}

@@ -444,6 +444,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/licks/table.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Licks Table */
+        get: operations["get_licks_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/licks/twelve": {
         parameters: {
             query?: never;
@@ -9117,6 +9134,78 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FoundLick"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_licks_table: {
+        parameters: {
+            query?: {
+                text?: string;
+                kept?: boolean;
+                motion?: string | null;
+                starts_at?: number | null;
+                ends_at?: number | null;
+                start_degree?: string | null;
+                end_degree?: string | null;
+                key?: number | null;
+                fewest?: number | null;
+                most?: number | null;
+                slowest?: number | null;
+                fastest?: number | null;
+                feel?: string | null;
+                technique?: string | null;
+                low_fret?: number | null;
+                high_fret?: number | null;
+                thin?: number | null;
+                thick?: number | null;
+                player?: string | null;
+                tune?: string | null;
+                tag?: string | null;
+                words?: string | null;
+                skip?: number;
+                style?: components["schemas"]["Style"];
+                names?: "letters" | "syllables";
+                school?: components["schemas"]["School"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -98,6 +98,13 @@ def get_licks(workspace: TheWorkspace, reader: TheReader, asked: Annotated[Narro
     return book.search(workspace, asked.text, asked.narrowed(), skip=asked.skip, reader=reader)
 
 
+@router.get("/table.csv", response_class=Response)
+def get_licks_table(workspace: TheWorkspace, reader: TheReader, asked: Annotated[Narrowing, Query()]) -> Response:
+    data = book.found_table(workspace, asked.text, asked.narrowed(), reader=reader)
+    headers = {"content-disposition": 'attachment; filename="licks.csv"'}
+    return Response(data, media_type="text/csv", headers=headers)
+
+
 @router.get("/choices")
 def get_lick_choices(workspace: TheWorkspace) -> Choices:
     return book.choices(workspace)

@@ -118,7 +118,7 @@ class Shaper:
                 continue
             cost = base + (0.5 * reach if len(held) == 1 else reach) + OPEN_FROM_AFAR * max(0, position - SPAN) * opens
             for one, (string, fret) in zip(event.wanted, chosen, strict=True):
-                if one.bend > 1 and fret > 0:
+                if one.bend > 1 and fret > 0 and not one.outside:  # a tapped note is bent by the hand that taps it
                     cost += BEND_FINGER[finger_at(position, int(fret))]
                     cost += THICK_BEND * max(0, string - 3) if one.bend >= WHOLE_STEP else 0.0
                 if one.partner and not position <= fret + one.partner < position + SPAN:

@@ -25,14 +25,14 @@ def write_cue_sheet(title: str, performer: str, tracks: Sequence[CueTrack]) -> s
 
     Index 01 and on are the passes; index 00 is the count-in, where there is one.
 
-    >>> print(write_cue_sheet("Slack Tide", "", [CueTrack("01.flac", "50 %", (2.0, 5.5))]), end="")
+    >>> print(write_cue_sheet("Slack Tide", "", [CueTrack("01.flac", "50 %", (2.0, 5.52))]), end="")
     TITLE "Slack Tide"
     FILE "01.flac" WAVE
       TRACK 01 AUDIO
         TITLE "50 %"
         INDEX 00 00:00:00
         INDEX 01 00:02:00
-        INDEX 02 00:05:38
+        INDEX 02 00:05:39
     """
     lines = [f"TITLE {_quoted(title)}"]
     if performer:

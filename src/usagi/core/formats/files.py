@@ -8,6 +8,7 @@ from typing import Final
 
 from usagi.core.chart.printing import print_chart
 from usagi.core.degrees.spoken import Reader
+from usagi.core.document.solo import Ground
 from usagi.core.document.writing import NewId
 from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import SoloDocument, read_document, write_document
@@ -51,6 +52,7 @@ class Coming:
     part: str | None = None
     lengths: Lengths | None = None
     way: int = 0
+    ground: Ground | None = None  # one that is here: what was played is laid on its steps
 
 
 Write = Callable[[SoloDocument, Going], bytes]
@@ -95,11 +97,13 @@ KINDS: Final = (
     ),
     FileKind(
         "midi", "MIDI", (".mid", ".midi"), "audio/midi", lambda d, how: write_midi(d, as_played=how.as_played),
-        midi_reading.read_parts, lambda data, how: midi_reading.read_midi(data, part=how.part), Symbolic.MIDI,
+        midi_reading.read_parts,
+        lambda data, how: midi_reading.read_midi(data, part=how.part, ground=how.ground), Symbolic.MIDI,
     ),
     FileKind(
         "jams", "JAMS", (".jams",), "application/json", lambda d, _: write_jams(d),
-        jams_reading.read_parts, lambda data, how: jams_reading.read_jams(data, part=how.part), Symbolic.JAMS,
+        jams_reading.read_parts,
+        lambda data, how: jams_reading.read_jams(data, part=how.part, ground=how.ground), Symbolic.JAMS,
     ),
     FileKind(
         "tab", "Text tablature", (".txt", ".tab"), "text/plain",

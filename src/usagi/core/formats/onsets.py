@@ -18,19 +18,22 @@ TOGETHER: Final = QUARTER // 24  # as near are the notes of one stroke
 SMALL: Final = QUARTER // 4  # a gap to the next note that is no rest
 
 
-def laid_on_steps(spans: Sequence[tuple[float, float]], bars: Bars, feels: Mapping[int, Feel]) -> list[tuple[int, int]]:
+def laid_on_steps(
+    spans: Sequence[tuple[float, float]], bars: Bars, feels: Mapping[int, Feel], *, played: bool = False
+) -> list[tuple[int, int]]:
     """Start and end of every note as it is written.
 
     Parameters
     ----------
     spans : start and end in ticks of the straight grid, in rising order of their starts.
     bars : of the ground that they are laid on.
-    feels : by bar number, of a performance; without any, what lies on steps is taken as written.
+    feels : by bar number: where a performance lies beside its steps.
+    played : whether it is known to be a performance; else what lies on steps is taken as written.
 
     Returns : `(tick, ticks)` of each, one tick long at least.
     """
     starts = [start for start, _ in spans]
-    written = not feels and sum(_off(start) <= NEAR for start in starts) >= WRITTEN * len(starts)
+    written = not played and sum(_off(start) <= NEAR for start in starts) >= WRITTEN * len(starts)
     together = _together(starts, NEAR if written else TOGETHER)
     onsets = sorted(set(together))
     laid = dict(zip(onsets, [_step(on) for on in onsets] if written else quantise(onsets, bars, feels), strict=True))

@@ -10,6 +10,7 @@ from usagi.core.degrees.spoken import Reader
 from usagi.core.document.elements import Phrase
 from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import document_from_tree
+from usagi.core.formats.tables import written_table
 from usagi.core.licks.drawn import Drawn, with_gaps
 from usagi.core.licks.entries import notes_between
 from usagi.core.licks.letters import first_pattern, patterns, read_letters, stack_patterns
@@ -37,6 +38,12 @@ class LickChanged(UsagiError):
     """A lick that somebody else changed since it was read."""
 
     code = "lick-changed"
+
+
+MOST_ROWS = 5_000
+COLUMNS = (
+    "name", "tags", "words", "player", "tune", "title", "place", "degrees", "motion", "played", "exact", "lick",
+)  # fmt: skip
 
 
 class FoundLick(Value):
@@ -115,6 +122,29 @@ def search(
         exact=hits.exact,
         licks=tuple(licks),
     )
+
+
+def found_table(
+    workspace: Workspace, text: str, narrowed: Narrowed = Narrowed(), *, reader: Reader = Reader()
+) -> bytes:
+    """What a search finds, a row each, MOST_ROWS at most. Raises : SearchUnreadable."""
+    rows: list[FoundLick] = []
+    while True:
+        page = search(workspace, text, narrowed, skip=len(rows), reader=reader)
+        rows += page.licks
+        if not page.licks or len(rows) >= min(page.count, MOST_ROWS):
+            break
+    return written_table(
+        COLUMNS,
+        (
+            (
+                one.name, " ".join(one.tags), one.words, one.player, one.tune, one.title, one.place,
+                " ".join(note.degrees[-1] for note in one.drawing.notes if note.degrees), one.motion, one.how, one.says,
+                "" if one.lick is None else one.lick,
+            )
+            for one in rows[:MOST_ROWS]
+        ),
+    )  # fmt: skip
 
 
 def _like(words: str | None) -> str | None:

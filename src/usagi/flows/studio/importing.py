@@ -136,7 +136,7 @@ def import_into(
 def _laid_on(loaded: Loaded, data: bytes, kind: FileKind, how: Coming) -> Laid:
     if kind.name == DOCUMENT:
         raise FileUnreadable("A solo document makes a solo of its own: import it on the shelf.")
-    score = score_in(data, kind, how)
+    score = score_in(data, kind, replace(how, ground=loaded.ground))
     laid = lay_notes(score, loaded.ground, new_id, way=how.way, on=loaded.solo.settings)
     return replace(laid, messages=(*score.messages, *_other_meter(score, loaded.ground), *laid.messages))
 

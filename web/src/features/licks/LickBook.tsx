@@ -2,7 +2,19 @@ import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { LickFigure } from "@/score/LickFigure";
 import { Button, Dialog, Key } from "@/ui/parts";
 import { drawn } from "@/ui/signs";
-import { addToQuote, type Lick, choose, importLick, inHand, meant, PAGE, search, setBook, useBook } from "./book";
+import {
+  addToQuote,
+  type Lick,
+  choose,
+  importLick,
+  inHand,
+  meant,
+  PAGE,
+  search,
+  setBook,
+  useBook,
+  saveTable,
+} from "./book";
 import { hearLick, stop, useHearing } from "@/score/hearing";
 import { LickPanel } from "./LickPanel";
 import { NarrowingDialog, NarrowingRow } from "./Narrowing";
@@ -156,6 +168,11 @@ export function LickBook({ onOpen, onOpenSolo }: Props) {
             <Key>?</Key> keys
           </button>
           <ImportLick />
+          {near === null && found !== null && found.count > 0 && (
+            <button type="button" className="underline underline-offset-4" onClick={saveTable}>
+              Export as a table (CSV)
+            </button>
+          )}
           <span className="ml-auto" />
           <Button size="small" disabled={quoted === 0} onClick={() => setOpen("quote")}>
             Quote {quoted === 0 ? "licks" : quoted === 1 ? "1 lick" : `${quoted} licks`} …

@@ -1,4 +1,5 @@
 /** The lick book: what is searched, what was found, the one in hand, and where it is carried to. */
+import { useLook } from "@/score/look";
 import { create } from "zustand";
 import { download } from "@/score/exporting";
 import { api, type Schemas, sentence, take } from "@/api/client";
@@ -110,6 +111,14 @@ const lickOf = (sent: unknown): Lick => sent as Lick;
 /** What of the narrowing says something, as the server asks for it. */
 export const asked = (narrowed: Narrowing): Record<string, string | boolean> =>
   Object.fromEntries(Object.entries(narrowed).filter(([, value]) => value !== "" && value !== false));
+
+/** What the search finds, all of it, as a table. */
+export const saveTable = (): void => {
+  const { text, narrowed } = bookNow();
+  const said = Object.entries(asked(narrowed)).map(([name, value]) => [name, String(value)]);
+  const query = new URLSearchParams([["text", text], ...said, ...Object.entries(useLook.getState().reader)]);
+  location.assign(`/api/licks/table.csv?${query.toString()}`);
+};
 
 /** The same lick, whatever the index calls it by now. */
 const same = (one: Lick, other: Lick): boolean =>

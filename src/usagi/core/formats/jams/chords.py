@@ -29,6 +29,7 @@ _SINGLE: Final = "1"  # the root alone
 def colon_form(chord: Chord) -> str:
     """A chord in colon form.
 
+    >>> from usagi.core.harmony.symbols import parse_chord
     >>> colon_form(parse_chord("E7#9")), colon_form(parse_chord("Am/C")), colon_form(parse_chord("N.C."))
     ('E:7(#9)', 'A:min/b3', 'N')
     """

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from math import log2
 from typing import Any, Final
 
+from usagi.core.document.solo import Ground
 from usagi.core.document.techniques import LONGEST
 from usagi.core.formats.curves import read_curve
 from usagi.core.formats.jams.annotations import (
@@ -28,6 +29,7 @@ from usagi.core.formats.score import (
     FileUnreadable,
     Part,
     Score,
+    ScoreBar,
     ScoreNote,
     chosen_part,
     feels_of,
@@ -35,6 +37,7 @@ from usagi.core.formats.score import (
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.fretboard.tunings import FEWEST, HIGHEST_MIDI, LOWEST_MIDI, MOST, REFERENCES
 from usagi.core.meter.bars import lay_bars
+from usagi.core.meter.feel import FeelKind
 from usagi.core.meter.grid import Grid
 from usagi.core.meter.ticks import QUARTER
 
@@ -46,13 +49,14 @@ def read_parts(data: bytes) -> list[Part]:
     return [part for part, _ in parts_of(annotations_of(tree_of(data)))]
 
 
-def read_jams(data: bytes, *, part: str | None = None) -> Score:
-    """The notes of a file on the grid of its beats.
+def read_jams(data: bytes, *, part: str | None = None, ground: Ground | None = None) -> Score:
+    """The notes of a file on the grid of its beats, or on that of a ground that is here, by the recording's seconds.
 
     Parameters
     ----------
     data : the file's bytes.
     part : which annotation of notes; None takes the strings together, else the fullest.
+    ground : whose grid, bars and feel are taken instead of the file's own.
 
     Raises : FileUnreadable, PartUnknown.
     """
@@ -63,23 +67,30 @@ def read_jams(data: bytes, *, part: str | None = None) -> Score:
         raise FileUnreadable("This file annotates no notes.")
     chosen = chosen_part([one for one, _ in parts], part)
     lines = next(lines for one, lines in parts if one.id == chosen.id)
-    grid, bars, pickup, said = grid_of(annotations)
-    bars = long_enough(bars, lines, grid)
-    laid = lay_bars([bar.meter for bar in bars], pickup_ticks=pickup)
     sandbox = object_of(tree.get("sandbox"))
-    bars = with_facts(bars, annotations, grid, laid, feels_in(sandbox))
+    if ground is None:
+        grid, bars, pickup, said = grid_of(annotations)
+        bars = long_enough(bars, lines, grid)
+        laid = lay_bars([bar.meter for bar in bars], pickup_ticks=pickup)
+        bars = with_facts(bars, annotations, grid, laid, feels_in(sandbox))
+        feels = feels_of(bars)
+    else:
+        grid, laid, pickup, said = ground.grid, ground.timeline.bars, ground.settings.pickup_ticks, []
+        bars = [ScoreBar(bar.meter) for bar in laid.bars if bar.number > 0]
+        feels = ground.timeline.feels
     tuning, capo, last_fret = _instrument(sandbox, chosen)
     heard = sorted(heard_of(lines), key=lambda one: (one.time, one.midi))
     if len(heard) > MOST_NOTES:
         raise FileUnreadable(f"This file annotates more than {MOST_NOTES} notes. Take a part of it.")
     spans = [(grid.tick(one.time), grid.tick(one.time + one.duration)) for one in heard]
-    feels = feels_of(bars) if any(bar.feel is not None for bar in bars) else {}
-    places = laid_on_steps(spans, laid, feels)
+    swung = any(feel.kind is not FeelKind.STRAIGHT for feel in feels.values())
+    places = laid_on_steps(spans, laid, feels, played=swung)
     contours = {source: _contour(annotations, source) for source, _ in lines}
     notes = []
     for one, (tick, ticks) in zip(heard, places, strict=True):
         string = _string(one.source, tuning, chosen)
-        notes.append(_note(one, string, max(tick, laid.first_tick), ticks, contours[one.source], grid, tuning, capo))
+        at = max(tick, laid.first_tick) if ground is None else tick
+        notes.append(_note(one, string, at, ticks, contours[one.source], grid, tuning, capo))
     chords, unread = _chords(annotations, grid)
     if unread:
         said.append(f"These chord symbols were not read whole: {', '.join(dict.fromkeys(unread))}.")

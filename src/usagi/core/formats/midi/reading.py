@@ -7,6 +7,7 @@ from fractions import Fraction
 from itertools import pairwise
 from typing import Final
 
+from usagi.core.document.solo import Ground
 from usagi.core.document.techniques import LONGEST, Vibrato
 from usagi.core.errors import UsagiError
 from usagi.core.formats.curves import read_curve
@@ -44,13 +45,14 @@ def _part(line: Line) -> Part:
     return Part(line.id, line.name, len(line.sounds), 1 < len(channels) <= 8)
 
 
-def read_midi(data: bytes, *, part: str | None = None) -> Score:
-    """One part of a file, laid on the grid that its tempo map gives.
+def read_midi(data: bytes, *, part: str | None = None, ground: Ground | None = None) -> Score:
+    """One part of a file, laid on the bars of its tempo map, or beat by beat on those of a ground that is here.
 
     Parameters
     ----------
     data : the file's bytes.
     part : a track by its id, its name or its number; None takes the likeliest for a guitar.
+    ground : whose bars and feel a performance is quantised to, instead of its own.
 
     Raises : FileUnreadable, PartUnknown.
     """
@@ -64,10 +66,12 @@ def read_midi(data: bytes, *, part: str | None = None) -> Score:
     laid = lay_bars([bar.meter for bar in bars], pickup_ticks=pickup)
     anchors = anchors_of([(round(tick * to_ticks) - pickup, bpm) for tick, bpm in file.tempos], -pickup)
     tuning, capo = _instrument(file)
-    feels = feels_of(bars) if any(AS_PLAYED in text for _, text in file.texts) else {}
+    steps = laid if ground is None else ground.timeline.bars
+    feels = feels_of(bars) if ground is None else ground.timeline.feels
     sounds = sorted(line.sounds, key=lambda sound: (sound.start, sound.pitch))
     spans = [(float(s.start * to_ticks) - pickup, float(s.end * to_ticks) - pickup) for s in sounds]
-    places = laid_on_steps(spans, laid, feels)
+    played = any(AS_PLAYED in text for _, text in file.texts)
+    places = laid_on_steps(spans, steps, feels, played=played)
     strings = _strings(line, tuning, capo, named=any(text.startswith("tuning ") for _, text in file.texts))
     notes = tuple(_notes(sounds, spans, places, strings, _grid(anchors), laid, tuning, capo))
     said = [f"The part “{chosen.name}” of {len(file.lines)}."] if len(file.lines) > 1 else []

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Final
 
 from usagi.core.formats.score import MOST_BARS, FileUnreadable
@@ -26,14 +26,6 @@ class Marks:
     dal_segno: str | None = None
     to_coda: str | None = None
     fine: bool = False
-
-
-@dataclass
-class _Way:
-    """Where play stands."""
-
-    played: list[int] = field(default_factory=list)
-    jumped: bool = False
 
 
 def unrolled(marks: Sequence[Marks]) -> list[int]:
