@@ -74,7 +74,9 @@ def difficulty(
     ticks = sorted({note.tick for note in notes})
     expected = expected_seconds(solo, ground, ticks)
     seconds = {tick: second * 1_000 / speed_permille for tick, second in zip(ticks, expected, strict=True)}
-    way = written_way(notes, solo.settings, seconds, hand, shaper)
+    # Bends have a part of their own; with them the search could lead the hand elsewhere, and a bar become easier.
+    unbent = [note.model_copy(update={"course": ()}) if note.course else note for note in notes]
+    way = written_way(unbent, solo.settings, seconds, hand, shaper)
     rate, rate_at = _fastest([seconds[tick] for tick in ticks], ticks)
     cost, bar = _worst_bar(way, ground)
     share, bent = _hardest_bend(notes, solo.settings, hand)
