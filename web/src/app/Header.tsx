@@ -31,8 +31,8 @@ export function Header({ soloId, stage }: { soloId: string; stage: string }) {
   const done = { ...bench.progress, check: checked };
   const subtitle = [bench.solo.settings.player, bench.solo.settings.title].filter(Boolean).join(" · ");
   return (
-    <header className="flex min-h-[56px] flex-wrap items-center gap-x-6 border-b border-rule px-5 max-sm:gap-x-3">
-      <Link to="/" className="flex items-center gap-4 font-bold">
+    <header className="flex min-h-[56px] flex-wrap items-center gap-x-4 border-b border-rule px-5 max-sm:gap-x-3">
+      <Link to="/" className="flex items-center gap-3 font-bold">
         <Mark />
         Shelf
       </Link>
@@ -43,7 +43,7 @@ export function Header({ soloId, stage }: { soloId: string; stage: string }) {
           {bench.tables.disputes.length > 0 && <span className="font-bold text-doubt"> · disputed</span>}
         </p>
       </div>
-      <nav aria-label="Stages" className="mx-auto flex gap-6 max-sm:hidden">
+      <nav aria-label="Stages" className="mx-auto flex gap-5 max-sm:hidden">
         {STAGES.map(([name, word]) => (
           <Link
             key={name}
