@@ -31,7 +31,7 @@ export function Header({ soloId, stage }: { soloId: string; stage: string }) {
   const done = { ...bench.progress, check: checked };
   const subtitle = [bench.solo.settings.player, bench.solo.settings.title].filter(Boolean).join(" · ");
   return (
-    <header className="flex min-h-[56px] flex-wrap items-center gap-x-4 border-b border-rule px-5 max-sm:gap-x-3">
+    <header className="flex min-h-[56px] flex-wrap items-center gap-x-4 xl:flex-nowrap xl:whitespace-nowrap border-b border-rule px-5 max-sm:gap-x-3">
       <Link to="/" className="flex items-center gap-3 font-bold">
         <Mark />
         Shelf
