@@ -86,7 +86,7 @@ def test_pictures_are_drawn_of_bars_and_of_the_neck(client: TestClient, solo: st
 def test_a_file_is_looked_into_before_anything_is_stored(client: TestClient) -> None:
     shelf = client.get("/api/shelf").json()
     look = bring(client, "/api/imports/look", BENT, "harbour.musicxml").json()
-    assert (look["says"], look["title"], look["notes"], look["bars"]) == ("MusicXML", "Harbour Walk", 4, 1)
+    assert (look["says"], look["title"], look["holds"]) == ("MusicXML", "Harbour Walk", "4 notes in 1 bar")
     assert len(look["ways"]) > 1 and look["asks_lengths"] is False and look["part"] == "P1"
     text = b"e|-5-8-|\nB|-----|\nG|-----|\nD|-----|\nA|-----|\nE|-----|\n"
     asked = bring(client, "/api/imports/look", text, "mail.txt").json()

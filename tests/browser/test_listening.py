@@ -238,7 +238,8 @@ def test_listening_can_be_cancelled_and_outlives_its_worker(page: Page, served, 
 
 def test_whether_corrections_are_kept_is_asked_once(page: Page, served, worker, line: str) -> None:
     listen(page, line)
-    page.get_by_role("button", name="No", exact=True).click()
+    with page.expect_response(re.compile("/api/corrections")):
+        page.get_by_role("button", name="No", exact=True).click()
     box = page.get_by_role("checkbox", name="keep what I put right, for measuring")
     expect(box).not_to_be_checked()
     with page.expect_response(re.compile("/api/corrections")):

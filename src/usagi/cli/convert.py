@@ -25,6 +25,7 @@ from usagi.core.formats.files import (
     written,
 )
 from usagi.core.formats.laid.laying import Laid
+from usagi.core.formats.laid.listing import part_words, size_words
 from usagi.core.formats.other_tabs.systems import Lengths
 from usagi.core.formats.score import FileUnreadable
 from usagi.core.handout.pictures import PICTURES
@@ -60,7 +61,7 @@ def run(args: argparse.Namespace) -> int:
     if args.goal is None:
         print(f"{kind.says}")
         for i, part in enumerate(parts_in(data, kind), start=1):
-            print(f"{i}  {part.name}  {part.notes} notes{', with strings' if part.strings else ''}")
+            print(f"{i}  {part.name}  {part_words(part)}")
         return 0
     coming = Coming(part=args.part, lengths=Lengths(args.lengths) if args.lengths else None, way=max(args.way, 1) - 1)
     laid = read_in(data, kind, coming, lambda: str(uuid4()))
@@ -84,8 +85,7 @@ def _written(args: argparse.Namespace, laid: Laid) -> tuple[bytes, list[str]]:
 
 def _say(args: argparse.Namespace, laid: Laid, left: list[str]) -> None:
     """What a person should hear of, on standard error."""
-    solo, bars = laid.document.solo, laid.document.ground.timeline.bars.bars
-    print(f"usagi: {len(solo.notes)} notes in {len(bars)} bars.", file=sys.stderr)
+    print(f"usagi: {size_words(laid.document)}.", file=sys.stderr)
     for message in laid.messages:
         print(f"usagi: {message}", file=sys.stderr)
     if not args.list:

@@ -12,11 +12,12 @@ import pytest
 from hypothesis import given
 from lxml import etree
 
-from core.formats.asking import brought_in, demo_solo, playable
+from core.formats.asking import brought_in, demo_solo, playable, there_and_back
 from strategies import chord_symbols, documents, ground_on
-from usagi.core.document.elements import Note, Swell
+from usagi.core.document.elements import Note, Stack, Swell
 from usagi.core.document.rules import check_solo
 from usagi.core.document.solo import Solo, SoloSettings
+from usagi.core.document.techniques import Pick
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.formats.musicxml.chords import KINDS, chord_of, harmony_of
 from usagi.core.formats.musicxml.container import packed
@@ -431,3 +432,12 @@ def test_a_whole_solo_reads_as_it_was_written() -> None:
     laid = brought_in(write_musicxml(document), "musicxml")
     check_solo(laid.document.solo, laid.document.ground, laid.document.solo.notes)
     assert laid.messages == () and laid.listed == ()
+
+
+def test_a_stroke_of_one_note_is_not_that_of_its_stack() -> None:
+    notes = [Note(id=f"n{s}", tick=0, ticks=QUARTER, string=s, fret=500, stack="s") for s in (1, 2)]
+    for picked in range(2):
+        own = tuple(note.model_copy(update={"pick": Pick.UP}) if i == picked else note for i, note in enumerate(notes))
+        solo = Solo(settings=SoloSettings(), notes=own, stacks=(Stack(id="s"),))
+        back = there_and_back(SoloDocument(ground=ground_on("| Am7 |\n8 choruses"), solo=solo), "musicxml")
+        assert [stack.stroke for stack in back.solo.stacks] == [None]

@@ -189,3 +189,44 @@ def test_it_comes_in_on_a_guitar_of_its_own_strings() -> None:
 def test_a_text_without_tablature_is_refused(text: str) -> None:
     with pytest.raises(FileUnreadable):
         read(text)
+
+
+def test_an_answered_mail_with_a_line_of_lengths_and_palm_mutes() -> None:
+    text = "\n".join(
+        [
+            "Ada wrote:",
+            "> Intro",
+            ">      Q   E E H      W",
+            "> " + "\n> ".join(six("e|---------------|---------|", "B|---8---6-5-----|-5-------|").splitlines()),
+            ">      PM----|",
+        ]
+    )
+    assert places(text, None) == [(0, 2, 8), (2, 2, 6), (3, 2, 5), (8, 2, 5)]
+    found = read(text, None)
+    assert [n.fields.get("palm_mute", False) for n in found.notes] == [True, True, False, False]
+    assert found.bars[0].section == "Intro" and found.messages == ()
+
+
+def test_a_line_of_lengths_that_does_not_fit_its_notes_is_listed() -> None:
+    text = "   Q  Q\n" + six("e|--5--7--8--|")
+    assert read(text).messages == ("Line 1 was not read: it does not say when each note of bar 1 comes.",)
+
+
+def test_a_string_may_break_off() -> None:
+    text = "e|--5--7--8--\nB|-----\nG|---\nD|--\nA|-\nE|-"
+    assert [place[1:] for place in places(text)] == [(1, 5), (1, 7), (1, 8)]
+
+
+@pytest.mark.parametrize(
+    ("names", "at"),
+    [("eBG", (1, 64)), ("EBGD", (1, 64)), ("DAE", (4, 50)), ("GDAE", (1, 43)), ("EADG", (4, 28)), ("BGDAE", (2, 59))],
+)
+def test_strings_that_are_left_out_are_told_by_the_names_of_the_others(names: str, at: tuple[int, int]) -> None:
+    lines = [f"{name}|{'--0--' if i == 0 else '-----'}|" for i, name in enumerate(names)]
+    note = read("\n".join(lines)).notes[0]
+    assert (note.string, note.midi) == at
+
+
+def test_a_system_of_its_lower_strings_stands_on_them() -> None:
+    text = six("e|--5--|") + "\n\nD|--5--|\nA|-----|\nE|--3--|"
+    assert [place[1:] for place in places(text)] == [(1, 5), (4, 5), (6, 3)]

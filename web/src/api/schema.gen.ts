@@ -4211,18 +4211,16 @@ export interface components {
         ImportView: {
             /** Asks Lengths */
             asks_lengths: boolean;
-            /** Bars */
-            bars: number;
             /** Format */
             format: string;
+            /** Holds */
+            holds: string;
             /** Lengths */
             lengths: string[];
             /** Listed */
             listed: string[];
             /** Messages */
             messages: string[];
-            /** Notes */
-            notes: number;
             /** Part */
             part: string;
             /** Parts */
@@ -5298,10 +5296,8 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            /** Notes */
-            notes: number;
-            /** Strings */
-            strings: boolean;
+            /** Says */
+            says: string;
         };
         /**
          * PathView

@@ -125,6 +125,15 @@ def _stroke(document: SoloDocument) -> Taken:
     )
 
 
+def _picks_in_stacks(document: SoloDocument) -> Taken:
+    strokes = {stack.id: stack.stroke for stack in document.solo.stacks}
+    return tuple(
+        (note.tick, note.string, note.pick)
+        for note in document.solo.notes
+        if note.stack is not None and note.pick is not None and note.pick.value != strokes.get(note.stack)
+    )
+
+
 def _chords(document: SoloDocument) -> Taken:
     """Where another symbol begins to sound."""
     timeline = document.ground.timeline
@@ -223,6 +232,7 @@ TRAITS: Final = (
     Trait("fingers of the left hand", frozenset({X}), _per_note(lambda note: note.finger)),
     Trait("strokes of the pick", frozenset({X}), _per_note(lambda note: note.pick if note.stack is None else None)),
     Trait("strokes of stacks", frozenset({X}), _stroke),
+    Trait("strokes of single notes in a stack", frozenset(), _picks_in_stacks),
     Trait("rests", frozenset({X}), lambda d: _merged((rest.tick, rest.end) for rest in d.solo.rests),
           "", {M: "what is silent", J: "what is silent"}),
     Trait("loudness", frozenset({X}), lambda d: tuple((one.tick, one.level) for one in d.solo.dynamics),

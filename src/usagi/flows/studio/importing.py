@@ -12,6 +12,7 @@ from usagi.core.document.solo import Ground, Solo
 from usagi.core.formats.document_json import RecordingReference, read_document
 from usagi.core.formats.files import DOCUMENT, Coming, FileKind, kind_of_bytes, parts_in, score_in
 from usagi.core.formats.laid.laying import Laid, brought_into, lay, lay_notes, way_words
+from usagi.core.formats.laid.listing import part_words, size_words
 from usagi.core.formats.other_tabs.reading import says_lengths
 from usagi.core.formats.other_tabs.systems import Lengths
 from usagi.core.formats.score import FileUnreadable, Score, chosen_part
@@ -41,8 +42,7 @@ class Imported:
 class PartView:
     id: str
     name: str
-    notes: int
-    strings: bool
+    says: str  # how many notes, and whether it has strings
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,8 +56,7 @@ class ImportView:
     asks_lengths: bool
     lengths: tuple[str, ...]
     title: str
-    notes: int
-    bars: int
+    holds: str  # how many notes and bars
     ways: tuple[str, ...]
     messages: tuple[str, ...]
     listed: tuple[str, ...]
@@ -85,13 +84,12 @@ def look_into(workspace: Workspace, data: bytes, name: str, how: Coming, into: U
     return ImportView(
         format=kind.name,
         says=kind.says,
-        parts=tuple(PartView(one.id, one.name, one.notes, one.strings) for one in parts),
+        parts=tuple(PartView(one.id, one.name, part_words(one)) for one in parts),
         part=chosen.id,
         asks_lengths=asks,
         lengths=tuple(Lengths) if asks else (),
         title=" · ".join(filter(None, (laid.document.tune, solo.settings.title, solo.settings.player))),
-        notes=len(solo.notes),
-        bars=len(laid.document.ground.timeline.bars.bars),
+        holds=size_words(laid.document),
         ways=tuple(way_words(way) for way in laid.ways) if len(laid.ways) > 1 else (),
         messages=laid.messages,
         listed=laid.listed,

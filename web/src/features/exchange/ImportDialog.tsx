@@ -75,14 +75,14 @@ function What({ look, how, into, onHow }: WhatProps) {
   return (
     <>
       <p className="text-[17px]">
-        {look.says}: {[look.title, `${look.notes} notes in ${look.bars} bars`].filter(Boolean).join(", ")}.
+        {look.says}: {[look.title, look.holds].filter(Boolean).join(", ")}.
       </p>
       {look.parts.length > 1 && (
         <Choose
           label="Part"
           options={look.parts.map((part) => ({
             value: part.id,
-            words: `${part.name}, ${part.notes} notes${part.strings ? ", with strings" : ""}`,
+            words: `${part.name}, ${part.says}`,
           }))}
           value={how.part ?? look.part}
           onChoose={(part) => onHow({ ...how, part, way: 0 })}

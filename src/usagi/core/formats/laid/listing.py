@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Final
 
+from usagi.core.formats.document_json import SoloDocument
+from usagi.core.formats.score import Part
 from usagi.core.meter.bars import Bars, bar_name
 
 MOST_LISTED: Final = 200
@@ -26,6 +28,15 @@ class Listing:
         if len(unlike) <= MOST_LISTED:
             return tuple(unlike)
         return (*unlike[:MOST_LISTED], f"And {len(unlike) - MOST_LISTED} more.")
+
+
+def size_words(document: SoloDocument) -> str:
+    bars = document.ground.timeline.bars.bars
+    return f"{count_of(len(document.solo.notes), 'note')} in {count_of(len(bars), 'bar')}"
+
+
+def part_words(part: Part) -> str:
+    return count_of(part.notes, "note") + (", with strings" if part.strings else "")
 
 
 def count_of(count: int, thing: str) -> str:

@@ -335,8 +335,7 @@ class _Writer:
         stack = self.stacks.get(note.stack or "")
         if stack is None or not piece.first:
             return found
-        if stack.stroke is not None:
-            _without_bows(found)
+        _without_bows(found)
         if stack.stroke is Stroke.TOGETHER:
             top, bottom = self.members[stack.id][0], self.members[stack.id][-1]
             if note is top or note is bottom:
@@ -361,7 +360,7 @@ class _Writer:
 
 
 def _without_bows(notations: list[etree._Element]) -> None:
-    """The stroke of a stack stands for those of its notes."""
+    """Notes of a stack: a stroke at one of them would be that of all."""
     for technical in [one for one in notations if one.tag == "technical"]:
         for bow in technical.findall("down-bow") + technical.findall("up-bow"):
             technical.remove(bow)

@@ -14,6 +14,7 @@ from usagi.core.fretboard.tunings import FEWEST, KNOWN, MOST, parse_tuning
 from usagi.core.meter.feel import Feel, parse_feel
 from usagi.core.meter.meters import Meter, MeterImpossible, parse_meter
 from usagi.core.pitch.keys import Key, parse_key
+from usagi.core.pitch.names import parse_name
 
 _HEAD: Final = re.compile(r"\s*(?P<what>[A-Za-z][A-Za-z .]*?)\s*[:=]\s*(?P<said>.+?)\s*")
 _METER: Final = re.compile(r"(?<![\d/])(\d{1,2}/(?:1|2|4|8|16))(?![\d/])")
@@ -120,6 +121,8 @@ def tuning_of_names(names: Sequence[str], said: list[str]) -> tuple[tuple[int, .
     letters = [name[0].upper() + name[1:] for name in plain if name and name[0].isalpha()]
     if len(letters) < count:
         return USUAL[count], turned
+    if (four_or_five := _part_of_standard(letters)) is not None:
+        return four_or_five
     low_first, high_first = _tuning(" ".join(letters)), _tuning(" ".join(reversed(letters)))
     known = set(_every_known())
     if low_first in known and high_first not in known:
@@ -128,6 +131,36 @@ def tuning_of_names(names: Sequence[str], said: list[str]) -> tuple[tuple[int, .
         return high_first, False
     said.append(f"Its strings are called {' '.join(letters)}, which is no tuning: the usual one is taken.")
     return USUAL[count], False
+
+
+def _part_of_standard(letters: Sequence[str]) -> tuple[tuple[int, ...], bool] | None:
+    """Four or five names: those of a bass, or of neighbours on a guitar whose other strings are left out."""
+    classes = _classes(letters)
+    if len(letters) >= len(STANDARD) or None in classes:
+        return None
+    for tuning in (USUAL[len(letters)], STANDARD):
+        for turned in (False, True):
+            if _within(classes[::-1] if turned else classes, tuning) is not None:
+                return tuning, turned
+    return None
+
+
+def first_string(names: Sequence[str], tuning: Sequence[int]) -> int:
+    """The string of the topmost line, 1 for the highest, where fewer lines than strings are written and named."""
+    return 1 + (_within(_classes(names), tuning) or 0)
+
+
+def _classes(names: Sequence[str]) -> list[int | None]:
+    """The pitch class of every name of a string; None where it is no letter."""
+    letters = [re.match(r"[A-Ga-g][#b♯♭]?", name) for name in names]
+    return [None if one is None else parse_name(one[0][0].upper() + one[0][1:]).pitch_class for one in letters]
+
+
+def _within(classes: Sequence[int | None], tuning: Sequence[int]) -> int | None:
+    """How many strings of a tuning stand above neighbours with these pitch classes."""
+    beside = [pitch % 12 for pitch in tuning]
+    offsets = range(len(tuning) - len(classes) + 1)
+    return next((i for i in offsets if beside[i : i + len(classes)] == list(classes)), None)
 
 
 def _every_known() -> Iterator[tuple[int, ...]]:

@@ -27,7 +27,15 @@ _TIMES: Final = re.compile(
 )
 _BEHIND: Final = re.compile(r"(\|)\s+[^-|]*$")  # words behind the last bar line
 _SECTION: Final = re.compile(r"\s*(?:\[(?P<inside>[^\]]{1,60})\]|(?P<plain>[A-Za-z][\w '#.&/-]{0,58}):)\s*")
+_PART: Final = re.compile(
+    r"\s*(?P<named>(?:intro|verse|chorus|bridge|solo|outro|head|interlude|break|coda|ending|riff|lick|part|section|theme"
+    r"|fill|vamp|turnaround)(?:[ .]+(?:\d{1,2}|[a-z]))?)[:.]?\s*",
+    re.IGNORECASE,
+)
 _COUNTS: Final = re.compile(r"(?:\d{1,2}|[&+eaEA~.|,-]|trip|let|la|li|ta)+~?$")
+PALM: Final = r"P\.?M\.?[-._]*"
+_PALMS: Final = re.compile(rf"\s*(?:{PALM}[|\s]*)+")
+_QUOTED: Final = re.compile(r"(?:> ?)+")
 _RULE: Final = re.compile(r"[\s=\-_*~#.]*$")
 _EXPLAINS: Final = re.compile(
     r"\W*\S{1,5}\s*[=:–-]\s*\w[\w ,()/'-]*$"
@@ -36,6 +44,7 @@ _EXPLAINS: Final = re.compile(
 )
 _LEGEND: Final = tuple(words for _, words, _ in LEGEND)
 MOST_TIMES: Final = 16
+AROUND: Final = ("chords", "counts", "lengths", "numbers", "palms")  # lines that go with the system they touch
 
 
 @dataclass
@@ -49,6 +58,7 @@ class Block:
     below: list[tuple[int, str]]
     section: str | None = None
     times: int = 1
+    first_string: int = 1
 
 
 _DASHES: Final = str.maketrans("–—−‐─│¦’\u00a0", "-----||' ")
@@ -70,7 +80,18 @@ def text_of(data: bytes) -> str:
     raise FileUnreadable("This file is no text.")
 
 
-def _is_string(line: str) -> re.Match[str] | None:
+def lines_of(text: str) -> list[str]:
+    """The lines of a text, without tabs and without the > that a mail sets before those that it answers."""
+    lines = [line.expandtabs(4).rstrip() for line in text.splitlines()]
+    if len(lines) > MOST_LINES:
+        raise FileUnreadable(f"This text has more than {MOST_LINES} lines.")
+    answered = [_QUOTED.sub("", line, count=1) if line.startswith(">") else line for line in lines]
+    strings = sum(a != b and _is_string(b) is not None for a, b in zip(lines, answered, strict=True))
+    return answered if strings >= LEAST_STRINGS else lines
+
+
+def _is_string(line: str, *, below: bool = False) -> re.Match[str] | None:
+    """A line as a string; one `below` another may break off after a dash."""
     found = STRING.fullmatch(line) if len(line) <= MOST_COLUMNS else None
     if found is None:
         return None
@@ -78,6 +99,8 @@ def _is_string(line: str) -> re.Match[str] | None:
     dashes = rest.count("-")
     signs = len(rest.replace(" ", ""))
     notes = re.search(r"[\dxX|]", rest) is not None
+    if below and found["name"] and found["bar"] and dashes and dashes == signs:
+        return found
     return found if dashes >= 2 and 3 * dashes >= signs and (notes or dashes >= 6) else None
 
 
@@ -87,11 +110,11 @@ def blocks_of(lines: Sequence[str]) -> list[Block]:
     at = 0
     while at < len(lines):
         run = at
-        while run < len(lines) and _is_string(lines[run]) is not None:
+        while run < len(lines) and _is_string(lines[run], below=run > at) is not None:
             run += 1
         if run - at >= LEAST_STRINGS:
             for first, last in _parted(lines, at, run):
-                matches = [_is_string(line) for line in lines[first:last]]
+                matches = [STRING.fullmatch(line) for line in lines[first:last]]
                 names = [re.sub(r"[\[\]() ]", "", one["name"] or "") for one in matches if one is not None]
                 bodies = [_BEHIND.sub(r"\1", line) for line in lines[first:last]]
                 block = Block(first + 1, bodies, names, [], [])
@@ -135,10 +158,12 @@ def sort_lines(lines: Sequence[str], blocks: Sequence[Block], head: Head, unread
         block = before if touching_below or after is None else after
         if block is not None and kind in ("times", "chords") and _TIMES.search(line) is not None:
             block.times = _times_in(line)
-        if kind in ("chords", "counts", "lengths", "numbers") and after is not None and touching_above:
+        if kind in AROUND and after is not None and touching_above:
             after.above.append((number, _TIMES.sub(_blank, line)))
-        elif kind in ("chords", "counts", "lengths", "numbers", "degrees") and before is not None and touching_below:
+        elif kind in (*AROUND, "degrees") and before is not None and touching_below:
             before.below.append((number, line))
+        elif (part := _PART.fullmatch(line)) is not None and after is not None:
+            after.section = part["named"].strip()
         elif (kind == "times" and block is not None) or take_head(line, head, first=before is None):
             continue
         elif (section := _SECTION.fullmatch(line)) is not None and after is not None:
@@ -159,7 +184,7 @@ def _touches(lines: Sequence[str], start: int, end: int) -> bool:
 
 
 def kind_of(line: str) -> str:
-    """What a line that is no string says: chords, counts, lengths, numbers, times, degrees, or other."""
+    """What a line that is no string says: chords, counts, lengths, numbers, palms, times, degrees, or other."""
     words = line.replace("|", " ").split()
     if not words:
         return "other"
@@ -174,6 +199,8 @@ def kind_of(line: str) -> str:
         return "lengths"
     if all(word.isdecimal() for word in words):
         return "numbers"
+    if _PALMS.fullmatch(line):
+        return "palms"
     chords = _TIMES.sub(" ", line).replace("|", " ").split()
     if chords and all(_is_chord(bare(word)) for word in chords):
         return "chords"

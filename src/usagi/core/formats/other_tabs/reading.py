@@ -12,8 +12,8 @@ from usagi.core.document.elements import Note
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.solo import STANDARD, SoloSettings
 from usagi.core.errors import UsagiError
-from usagi.core.formats.other_tabs.head import tuning_of_names
-from usagi.core.formats.other_tabs.lines import MOST_LINES, blocks_of, sort_lines, text_of
+from usagi.core.formats.other_tabs.head import first_string, tuning_of_names
+from usagi.core.formats.other_tabs.lines import blocks_of, lines_of, sort_lines, text_of
 from usagi.core.formats.other_tabs.systems import Found, Lengths, OneBar, take_system
 from usagi.core.formats.score import MOST_BARS, USUAL_BPM, FileUnreadable, Part, Score, ScoreBar, ScoreNote, anchors_of
 from usagi.core.formats.tab_reading import with_lengths
@@ -29,9 +29,8 @@ class LengthsMissing(UsagiError):
 
 def read_parts(data: bytes) -> list[Part]:
     """A tablature is one part."""
-    text = text_of(data)
-    blocks = blocks_of(text.splitlines())
-    return [Part("1", "tablature", sum(len(block.lines) for block in blocks), True)] if blocks else []
+    bars = _read(text_of(data), Lengths.SPACING).bars
+    return [Part("1", "tablature", sum(len(bar.placed) for bar in bars), True)]
 
 
 def says_lengths(data: bytes) -> bool:
@@ -60,19 +59,19 @@ def read_tab_by_others(data: bytes, *, lengths: Lengths | None = None) -> Score:
 
 
 def _read(text: str, lengths: Lengths) -> Found:
-    lines = [line.expandtabs(4).rstrip() for line in text.splitlines()]
-    if len(lines) > MOST_LINES:
-        raise FileUnreadable(f"This text has more than {MOST_LINES} lines.")
+    lines = lines_of(text)
     reading = Found()
     blocks = blocks_of(lines)
     if not blocks:
         raise FileUnreadable("There is no tablature in this text: one line for each string, with dashes.")
     sort_lines(lines, blocks, reading.head, reading.unread)
-    named = next((block for block in blocks if all(block.names)), blocks[0])
+    named = max(blocks, key=lambda block: (all(block.names), len(block.names)))
     tuning, from_the_lowest = tuning_of_names(named.names, reading.said)
-    if from_the_lowest:
-        for block in blocks:
+    for block in blocks:
+        if from_the_lowest:
             block.lines.reverse()
+            block.names.reverse()
+        block.first_string = first_string(block.names, tuning)
     reading.head.tuning = reading.head.tuning or tuning
     strings = len(reading.head.tuning or STANDARD)
     for block in blocks:

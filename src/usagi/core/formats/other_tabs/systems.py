@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from fractions import Fraction
 from itertools import pairwise
 from typing import Final
 
 from usagi.core.formats.other_tabs.head import Head
-from usagi.core.formats.other_tabs.lines import STRING, Block, bare, kind_of
+from usagi.core.formats.other_tabs.lines import PALM, STRING, Block, bare, kind_of
 from usagi.core.formats.score import MOST_BARS, FileUnreadable
 from usagi.core.formats.tab_reading import Placed, System, by_count, by_spacing, slots_of
 from usagi.core.formats.tab_signs import Cell, SignUnreadable, read_cells
@@ -61,6 +62,7 @@ class OneBar:
     forward: bool = False
     backward: int = 0
     pickup: int = 0  # ticks that it is short of a bar, at its start
+    timed: bool = True  # whether the text says when its notes come
 
 
 @dataclass
@@ -70,8 +72,11 @@ class Found:
     unread: dict[int, str] = field(default_factory=dict)
     bars: list[OneBar] = field(default_factory=list)
     head: Head = field(default_factory=Head)
-    timed: bool = True
     said: list[str] = field(default_factory=list)
+
+    @property
+    def timed(self) -> bool:
+        return all(bar.timed for bar in self.bars)
 
     def leave(self, number: int, why: str) -> None:
         self.unread.setdefault(number, why)
@@ -80,28 +85,30 @@ class Found:
 def take_system(block: Block, strings: int, lengths: Lengths, reading: Found) -> None:
     """The bars of one system."""
     lines, moved = _aligned(block.lines)
-    if len(lines) < strings:
-        lines += ["-" * len(lines[0])] * (strings - len(lines))
     for i in range(strings, len(lines)):
         reading.leave(block.first_line + i, block.lines[i].strip())
     lines = lines[:strings]
     columns = _bar_columns(lines)
     repeats = {column: _repeat(lines, column) for column in columns}
     clean = [_cleaned(line, columns, block.first_line + i, moved, reading) for i, line in enumerate(lines)]
+    empty = "".join("|" if i in columns else "-" for i in range(len(lines[0])))
+    clean = [empty] * (block.first_string - 1) + clean
+    clean += [empty] * (strings - len(clean))
     end = len(clean[0])
     edges = columns if columns and columns[0] == 0 else [-1, *columns]
     if edges[-1] < end - 1:
         edges = [*edges, end]
     nearest = [*reversed(block.above), *block.below]
-    counts, letters, chords = (
+    counts, letters, chords, palms = (
         next((line[moved:] for _, line in nearest if kind_of(line) == kind), None)
-        for kind in ("counts", "lengths", "chords")
+        for kind in ("counts", "lengths", "chords", "palms")
     )
     first = True
     for start, stop in pairwise(edges):
         if stop - start <= NARROWEST and not _onsets(clean, start + 1, stop):
             continue
         bar = _one_bar(clean, start + 1, stop, counts, letters, lengths, reading)
+        bar.placed = _palm_muted(bar.placed, _onsets(clean, start + 1, stop), palms)
         bar.chords = list(_chords(chords, start + 1, stop, bar.meter, first=first))
         bar.forward = repeats.get(start, "") in (":", "::")
         bar.backward = 2 if repeats.get(stop, "") in ("-:", "::") else 0
@@ -109,6 +116,10 @@ def take_system(block: Block, strings: int, lengths: Lengths, reading: Found) ->
             bar.section = block.section
         first = False
         reading.bars.append(bar)
+        if not bar.timed:
+            for number, line in nearest:
+                if kind_of(line) in ("counts", "lengths"):
+                    reading.leave(number, f"it does not say when each note of bar {len(reading.bars)} comes.")
         if len(reading.bars) > MOST_BARS:
             raise FileUnreadable(f"This tablature has more than {MOST_BARS} bars.")
     if block.times > 1 and not first:
@@ -239,14 +250,14 @@ def _one_bar(
             quarters = ticks % QUARTER == 0
             meter = Meter(ticks // QUARTER, 4) if quarters else Meter(ticks // (QUARTER // 4), 16)
         return OneBar([one for one in placed if one.tick < meter.bar_ticks], meter, [])
-    if onsets:
-        reading.timed = False
+    told = not onsets
     step = STEPS.get(lengths)
     columns = sorted({column for column, _, _ in onsets})
     if step is not None and len(columns) * step <= meter.bar_ticks:
         at = {column: i * step for i, column in enumerate(columns)}
-        return OneBar([Placed(at[column], string, cell, True) for column, string, cell in onsets], meter, [])
-    return OneBar(by_spacing(system, start, end, bar, bars), meter, [])
+        placed = [Placed(at[column], string, cell, True) for column, string, cell in onsets]
+        return OneBar(placed, meter, [], timed=told)
+    return OneBar(by_spacing(system, start, end, bar, bars), meter, [], timed=told)
 
 
 def _onsets(lines: Sequence[str], start: int, end: int) -> list[tuple[int, int, Cell]]:
@@ -254,6 +265,25 @@ def _onsets(lines: Sequence[str], start: int, end: int) -> list[tuple[int, int, 
     for string, line in enumerate(lines, start=1):
         found += [(start + at, string, cell) for at, cell in read_cells(line[start:end])]
     return sorted(found, key=lambda one: (one[0], one[1]))
+
+
+def _palm_muted(placed: Sequence[Placed], onsets: Sequence[tuple[int, int, Cell]], palms: str | None) -> list[Placed]:
+    """Notes with those muted that stand at a `PM---|`, the nth on a string being the nth at its columns."""
+    spans = [(m.start() - 1, max(m.end(), m.start() + 3)) for m in re.finditer(PALM, palms or "")]
+    seen: Counter[int] = Counter()
+    muted = set()
+    for column, string, _ in onsets:
+        if any(start <= column < end for start, end in spans):
+            muted.add((string, seen[string]))
+        seen[string] += 1
+    seen.clear()
+    found = []
+    for one in sorted(placed, key=lambda one: (one.string, one.tick)):
+        if (one.string, seen[one.string]) in muted:
+            one = replace(one, cell=replace(one.cell, fields=one.cell.fields | {"palm_mute": True}))
+        found.append(one)
+        seen[one.string] += 1
+    return sorted(found, key=lambda one: (one.tick, one.string))
 
 
 def _by_letters(
@@ -267,8 +297,9 @@ def _by_letters(
     at: dict[int, int] = {}
     tick = 0
     for place, sign in signs:
-        near = min(columns, key=lambda column: abs(column - place), default=None)
-        if near is not None and abs(near - place) <= NEAR_COLUMNS and near not in at:
+        free = [column for column in columns if column not in at]
+        near = min(free, key=lambda column: abs(column - place), default=None)
+        if near is not None and abs(near - place) <= NEAR_COLUMNS:
             at[near] = tick
         length = LETTERS[sign[0]] * QUARTER
         if "." in sign:
