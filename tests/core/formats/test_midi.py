@@ -15,7 +15,7 @@ from core.formats.asking import brought_in, demo_solo
 from usagi.core.document.elements import Note
 from usagi.core.document.pitches import written_pitch
 from usagi.core.formats.curves import read_curve, sounding_curve
-from usagi.core.formats.files import Going, kind_named, written
+from usagi.core.formats.files import Going, kind_named, kind_of_bytes, written
 from usagi.core.formats.midi.reading import read_midi, read_parts
 from usagi.core.formats.midi.writing import RANGE, write_midi
 from usagi.core.formats.score import FileUnreadable
@@ -245,3 +245,13 @@ def test_parts_are_tracks_or_channels_and_drums_are_none() -> None:
 def test_what_is_no_solo_is_refused_in_a_sentence(data: bytes, sentence: str) -> None:
     with pytest.raises(FileUnreadable, match=sentence):
         read_midi(data)
+
+
+def test_a_wrapper_and_chunks_of_other_kinds_are_skipped() -> None:
+    plain = song(line([64, 67]))
+    alien = plain[:14] + b"XFIH" + (4).to_bytes(4, "big") + b"abcd" + plain[14:] + b"left over"
+    body = b"RMIDdata" + len(plain).to_bytes(4, "little") + plain
+    wrapped = b"RIFF" + len(body).to_bytes(4, "little") + body
+    for data in (alien, wrapped):
+        assert brought_in(data, "midi").document.solo.notes == brought_in(plain, "midi").document.solo.notes
+        assert kind_of_bytes(data, "sent").name == "midi"

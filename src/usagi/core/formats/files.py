@@ -17,6 +17,7 @@ from usagi.core.formats.jams import reading as jams_reading
 from usagi.core.formats.jams.writing import write_jams
 from usagi.core.formats.laid.laying import Laid, lay
 from usagi.core.formats.midi import reading as midi_reading
+from usagi.core.formats.midi.tracks import is_midi
 from usagi.core.formats.midi.writing import write_midi
 from usagi.core.formats.musicxml import reading as musicxml_reading
 from usagi.core.formats.musicxml.container import packed
@@ -154,7 +155,7 @@ def kind_of_bytes(data: bytes, name: str) -> FileKind:
     if not data.strip():
         raise FileUnreadable("This file is empty.")
     start = data[:4_000].lstrip(b"\xef\xbb\xbf \t\r\n")
-    if data[:4] == b"MThd":
+    if is_midi(data):
         return kind_named("midi")
     if data[:4] == b"PK\x03\x04":
         return kind_named("mxl")

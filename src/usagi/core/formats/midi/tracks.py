@@ -60,13 +60,17 @@ class Tracks:
     end: int = 0  # of the longest track
 
 
+def is_midi(data: bytes) -> bool:
+    return data[:4] == b"MThd" or (data[:4] == b"RIFF" and data[8:12] == b"RMID")
+
+
 def tracks_of(data: bytes) -> Tracks:
-    if data[:4] != b"MThd":
+    if not is_midi(data):
         raise FileUnreadable("This is not a MIDI file: it does not begin as one.")
     if len(data) > MOST_BYTES:
         raise FileUnreadable("This MIDI file is too long: 1 MB at most.")
     try:
-        midi = mido.MidiFile(file=io.BytesIO(data), clip=True, charset="latin1")
+        midi = mido.MidiFile(file=io.BytesIO(_standard(data)), clip=True, charset="latin1")
     except _FAULTS as fault:
         raise FileUnreadable("This MIDI file is damaged and cannot be read.") from fault
     if midi.type == 2:
@@ -85,6 +89,19 @@ def tracks_of(data: bytes) -> Tracks:
     if not any(line.sounds for line in found.lines):
         raise FileUnreadable("This MIDI file has no notes.")
     return found
+
+
+def _standard(data: bytes) -> bytes:
+    """The header and its tracks, out of a RIFF wrapper and without chunks of other kinds, which are to be skipped."""
+    if data[:4] == b"RIFF":
+        data = data[20 : 20 + int.from_bytes(data[16:20], "little")]
+    chunks, at = [], 0
+    while at + 8 <= len(data):
+        end = at + 8 + int.from_bytes(data[at + 4 : at + 8], "big")
+        if data[at : at + 4] in (b"MThd", b"MTrk"):
+            chunks.append(data[at:end])
+        at = end
+    return b"".join(chunks)
 
 
 def _take_track(track: Any, number: int, found: Tracks, *, single: bool) -> None:
