@@ -270,6 +270,17 @@ def test_grace_notes_take_a_little_of_what_comes_before() -> None:
     assert heard(score(body)) == [(0, 1.875, 72), (1.875, 0.125, 74), (2, 2, 76)]
 
 
+@pytest.mark.parametrize("pickup", [0, 1])
+def test_grace_notes_before_the_first_note_get_a_beat_of_pick_up(pickup: int) -> None:
+    grace = "<note><grace/><pitch><step>D</step><octave>5</octave></pitch></note>"
+    first = measure(0, grace, note("C", 5, 1), attributes=FOUR) if pickup else ""
+    opening = (note("C", 5, 4),) if pickup else (grace, note("C", 5, 4))
+    laid = brought_in(score(first + measure(1, *opening, attributes=FOUR)), "musicxml")
+    settings = laid.document.ground.settings
+    assert (settings.pickup_ticks, laid.listed) == ((pickup + 1) * QUARTER, ())
+    assert sorted(n.tick / QUARTER for n in laid.document.solo.notes)[:2] == [-pickup - 0.125, -pickup]
+
+
 def test_a_staff_of_tablature_stands_for_the_notes_that_it_doubles() -> None:
     staves = FOUR + '<staves>2</staves><clef number="2"><sign>TAB</sign></clef>'
     places = [(1, 0), (1, 3), (2, 5), (2, 8)]

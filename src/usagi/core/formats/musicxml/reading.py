@@ -21,9 +21,12 @@ from usagi.core.formats.score import (
     FileUnreadable,
     Part,
     Score,
+    ScoreNote,
     anchors_of,
     chosen_part,
 )
+from usagi.core.meter.meters import Meter
+from usagi.core.meter.ticks import QUARTER
 
 DOUBLED: Final = 0.7  # of a staff's onsets: where so many stand on a staff of tablature, too, it says them again
 
@@ -104,6 +107,7 @@ def _score(part: etree._Element) -> Score:
     bars, starts, pickup, odd = played_bars(measures, order)
     laid = list(zip(order, starts, strict=True))
     notes = sounding.notes(measures, laid)
+    pickup = _with_room(pickup, notes, bars[0].meter)
     tempos = [(start + at, bpm) for i, start in laid for at, bpm in measures[i].tempos]
     messages = list(odd)
     if len(order) > len(measures):
@@ -129,6 +133,15 @@ def _score(part: etree._Element) -> Score:
         capo=reader.capo,
         messages=tuple(messages),
     )
+
+
+def _with_room(pickup: int, notes: Sequence[ScoreNote], meter: Meter) -> int:
+    """The pick-up, longer by a beat when grace notes come before the first note; a bar is longer than any pick-up."""
+    early = max((-note.tick for note in notes), default=0)
+    if early <= pickup:
+        return pickup
+    longer = -(-early // QUARTER) * QUARTER
+    return longer if longer < meter.bar_ticks else pickup
 
 
 def _swells(wedges: Sequence[tuple[int, str]]) -> Iterator[tuple[int, int, str]]:
