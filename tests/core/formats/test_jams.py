@@ -132,3 +132,22 @@ def test_dense_data_in_lists_and_single_annotations_are_read() -> None:
 def test_what_is_no_solo_is_refused_in_a_sentence(data: bytes, sentence: str) -> None:
     with pytest.raises(FileUnreadable, match=sentence):
         read_jams(data)
+
+
+@pytest.mark.parametrize(("missing", "pickup"), [(2, 0), (5, 1)])
+def test_beats_are_counted_back_to_notes_that_come_before_them(missing: int, pickup: int) -> None:
+    """The first beats are wanting: the notes stand where they would with all of them."""
+    notes = annotation("note_midi", *((0.5 * i, 0.4, 64 + i % 5) for i in range(8)))
+    start = 0.0 if pickup == 0 else 0.5
+    beats = [
+        (start + 0.5 * i, 0.0, {"position": i % 4 + 1, "measure": 1, "num_beats": 4, "beat_units": 4})
+        for i in range(12)
+    ]
+    score = read_jams(annotated(notes, annotation("beat_position", *beats[missing:])))
+    assert score.pickup_ticks == pickup * QUARTER
+    assert [n.tick for n in score.notes] == [(i - pickup) * QUARTER for i in range(8)]
+
+
+def test_notes_that_cannot_be_read_are_counted() -> None:
+    notes = annotation("note_midi", (0.0, 0.5, 64), (0.5, 0.0, 64), (1.0, 0.5, "high"), (1e9, 0.5, 64))
+    assert "3 notes have no time, length or pitch that can be read: left out." in read_jams(annotated(notes)).messages

@@ -47,6 +47,7 @@ class Annotation:
     namespace: str
     source: str
     data: tuple[Told, ...]
+    written: int  # observations in the file, with those that cannot be read
 
 
 def tree_of(data: bytes) -> dict[str, Any]:
@@ -71,26 +72,29 @@ def annotations_of(tree: dict[str, Any]) -> list[Annotation]:
     for one in tree["annotations"]:
         if not isinstance(one, dict) or not isinstance(one.get("namespace"), str):
             continue
-        data = tuple(_data(one.get("data")))
+        observations = _observations(one.get("data"))
+        data = tuple(_data(observations))
         points += len(data)
         if points > MOST_POINTS:
             raise FileUnreadable("This file annotates too many things to be one solo.")
         metadata = one.get("annotation_metadata")
         source = metadata.get("data_source", "") if isinstance(metadata, dict) else ""
-        found.append(Annotation(one["namespace"], str(source), data))
+        found.append(Annotation(one["namespace"], str(source), data, len(observations)))
     return found
 
 
-def _data(data: Any) -> Iterator[Told]:
+def _observations(data: Any) -> list[Any]:
     """Observations as a list of objects, or (as dense annotations were written) as an object of lists."""
     if isinstance(data, dict):
         lists = [data.get(name) for name in ("time", "duration", "value")]
         if not all(isinstance(one, list) for one in lists):
-            return
+            return []
         data = [{"time": t, "duration": d, "value": v} for t, d, v in zip(*lists, strict=False)]
-    if not isinstance(data, list):
-        return
-    for one in data:
+    return data if isinstance(data, list) else []
+
+
+def _data(observations: Sequence[Any]) -> Iterator[Told]:
+    for one in observations:
         if not isinstance(one, dict):
             continue
         time, duration = number_of(one.get("time")), number_of(one.get("duration")) or 0.0

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, replace
+from typing import Any, Final
 
 from usagi.core.errors import UsagiError
 from usagi.core.formats.jams.annotations import Annotation, Lines, number_of
@@ -22,13 +22,15 @@ from usagi.core.meter.meters import COMMON_TIME, Meter, MeterImpossible
 from usagi.core.meter.ticks import QUARTER
 from usagi.core.pitch.keys import Key, parse_key
 
+MOST_BEFORE: Final = 64  # beats that may be wanting before the first
 
-def grid_of(annotations: Sequence[Annotation]) -> tuple[Grid, list[ScoreBar], int, list[str]]:
-    """The grid that beats or a tempo give, the bars that they count, and a pick-up."""
+
+def grid_of(annotations: Sequence[Annotation], first: float) -> tuple[Grid, list[ScoreBar], int, list[str]]:
+    """The grid that beats or a tempo give, the bars that they count, and a pick-up; `first` is when notes begin."""
     for one in annotations:
         beats = _positions(one)
         if len(beats) > 1:
-            return (*_by_beats(beats), [])
+            return (*_by_beats(_from_before(beats, first)), [])
     bpm = next((n for a in annotations if a.namespace == "tempo" for t in a.data if (n := number_of(t.value))), None)
     counted = "from its tempo" if bpm else "at 120, as it has no tempo"
     said = f"The file has no beats: its bars are counted {counted}."
@@ -75,6 +77,17 @@ def _rising(beats: Sequence[_Beat]) -> list[_Beat]:
     for beat in sorted(beats, key=lambda one: one.second):
         if not found or beat.second - found[-1].second > 0.02:
             found.append(beat)
+    return found
+
+
+def _from_before(beats: Sequence[_Beat], first: float) -> list[_Beat]:
+    """Beats with those at their first pace that are wanting before them, where notes come earlier."""
+    pace = beats[1].second - beats[0].second
+    found = list(beats)
+    while found[0].second - first > pace / 8 and len(found) < len(beats) + MOST_BEFORE:
+        after = found[0]
+        position = after.position - 1 or after.numerator
+        found.insert(0, replace(after, second=after.second - pace, position=position))
     return found
 
 

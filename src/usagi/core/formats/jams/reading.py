@@ -23,6 +23,7 @@ from usagi.core.formats.jams.annotations import (
 )
 from usagi.core.formats.jams.beats import feels_in, grid_of, long_enough, with_facts
 from usagi.core.formats.jams.chords import read_colon
+from usagi.core.formats.laid.listing import count_of
 from usagi.core.formats.onsets import laid_on_steps, silences
 from usagi.core.formats.score import (
     MOST_NOTES,
@@ -67,9 +68,13 @@ def read_jams(data: bytes, *, part: str | None = None, ground: Ground | None = N
         raise FileUnreadable("This file annotates no notes.")
     chosen = chosen_part([one for one, _ in parts], part)
     lines = next(lines for one, lines in parts if one.id == chosen.id)
+    heard = sorted(heard_of(lines), key=lambda one: (one.time, one.midi))
+    if len(heard) > MOST_NOTES:
+        raise FileUnreadable(f"This file annotates more than {MOST_NOTES} notes. Take a part of it.")
     sandbox = object_of(tree.get("sandbox"))
     if ground is None:
-        grid, bars, pickup, said = grid_of(annotations)
+        first = min((one.time for one in heard), default=0.0)
+        grid, bars, pickup, said = grid_of(annotations, first)
         bars = long_enough(bars, lines, grid)
         laid = lay_bars([bar.meter for bar in bars], pickup_ticks=pickup)
         bars = with_facts(bars, annotations, grid, laid, feels_in(sandbox))
@@ -79,9 +84,6 @@ def read_jams(data: bytes, *, part: str | None = None, ground: Ground | None = N
         bars = [ScoreBar(bar.meter) for bar in laid.bars if bar.number > 0]
         feels = ground.timeline.feels
     tuning, capo, last_fret = _instrument(sandbox, chosen)
-    heard = sorted(heard_of(lines), key=lambda one: (one.time, one.midi))
-    if len(heard) > MOST_NOTES:
-        raise FileUnreadable(f"This file annotates more than {MOST_NOTES} notes. Take a part of it.")
     spans = [(grid.tick(one.time), grid.tick(one.time + one.duration)) for one in heard]
     swung = any(feel.kind is not FeelKind.STRAIGHT for feel in feels.values())
     places = laid_on_steps(spans, laid, feels, played=swung)
@@ -91,6 +93,9 @@ def read_jams(data: bytes, *, part: str | None = None, ground: Ground | None = N
         string = _string(one.source, tuning, chosen)
         at = max(tick, laid.first_tick) if ground is None else tick
         notes.append(_note(one, string, at, ticks, contours[one.source], grid, tuning, capo))
+    if lost := sum(line.written for _, line in lines) - len(heard):
+        has = "has" if lost == 1 else "have"
+        said.append(f"{count_of(lost, 'note')} {has} no time, length or pitch that can be read: left out.")
     chords, unread = _chords(annotations, grid)
     if unread:
         said.append(f"These chord symbols were not read whole: {', '.join(dict.fromkeys(unread))}.")
