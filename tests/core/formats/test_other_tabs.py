@@ -230,3 +230,23 @@ def test_strings_that_are_left_out_are_told_by_the_names_of_the_others(names: st
 def test_a_system_of_its_lower_strings_stands_on_them() -> None:
     text = six("e|--5--|") + "\n\nD|--5--|\nA|-----|\nE|--3--|"
     assert [place[1:] for place in places(text)] == [(1, 5), (4, 5), (6, 3)]
+
+
+def test_counts_that_stand_within_a_note_do_not_cut_it() -> None:
+    text = "  1   &   2   &   3   &   4   &\n" + six("e|11b13------11b13r11-----9---10|")
+    assert places(text, None) == [(0, 1, 11), (3, 1, 11), (6, 1, 9), (7, 1, 10)]
+    assert [[q for _, q in n.course] for n in read(text, None).notes[:2]] == [[0, 4], [0, 4, 4, 0]]
+
+
+def test_a_string_may_be_full_of_signs() -> None:
+    """Words and letters that others write for bends and harmonics, and groups in parentheses."""
+    found = read(six("e|-----------------------------|", "B|8h10p8(8h10)8bend10-PH12--NH7|"))
+    assert [n.fret // 100 for n in found.notes] == [8, 10, 8, 8, 10, 8, 12, 7]
+    kinds = [n.fields.get("attack", {}).get("kind", "picked") for n in found.notes]
+    assert kinds == ["picked", "hammer-on", "pull-off", "picked", "hammer-on", "picked", "harmonic", "harmonic"]
+    assert found.notes[5].course[-1][1] == 4 and found.notes[6].fields["attack"]["how"] == "pinched"
+
+
+def test_licks_with_a_number_and_words_are_sections() -> None:
+    text = f"Lick #1 (slow)\n{six('e|--5--|')}\n\nLICK 2:\n{six('e|--7--|')}"
+    assert [bar.section for bar in read(text).bars] == ["Lick #1", "LICK 2"]

@@ -29,7 +29,7 @@ _BEHIND: Final = re.compile(r"(\|)\s+[^-|]*$")  # words behind the last bar line
 _SECTION: Final = re.compile(r"\s*(?:\[(?P<inside>[^\]]{1,60})\]|(?P<plain>[A-Za-z][\w '#.&/-]{0,58}):)\s*")
 _PART: Final = re.compile(
     r"\s*(?P<named>(?:intro|verse|chorus|bridge|solo|outro|head|interlude|break|coda|ending|riff|lick|part|section|theme"
-    r"|fill|vamp|turnaround)(?:[ .]+(?:\d{1,2}|[a-z]))?)[:.]?\s*",
+    r"|fill|vamp|turnaround)(?:[ .#]+(?:\d{1,2}|[a-z]))?)[:.]?(?:\s*\([^()]{1,60}\))?\s*",
     re.IGNORECASE,
 )
 _COUNTS: Final = re.compile(r"(?:\d{1,2}|[&+eaEA~.|,-]|trip|let|la|li|ta)+~?$")
@@ -91,17 +91,19 @@ def lines_of(text: str) -> list[str]:
 
 
 def _is_string(line: str, *, below: bool = False) -> re.Match[str] | None:
-    """A line as a string; one `below` another may break off after a dash."""
+    """A line as a string; one `below` another may be as full of signs, or break off as soon, as it likes."""
     found = STRING.fullmatch(line) if len(line) <= MOST_COLUMNS else None
     if found is None:
         return None
     rest = found["rest"]
     dashes = rest.count("-")
     signs = len(rest.replace(" ", ""))
-    notes = re.search(r"[\dxX|]", rest) is not None
-    if below and found["name"] and found["bar"] and dashes and dashes == signs:
+    framed = bool(found["name"]) and bool(found["bar"])
+    if below and framed and dashes and (dashes == signs or re.search(r"[\dxX]", rest)):
         return found
-    return found if dashes >= 2 and 3 * dashes >= signs and (notes or dashes >= 6) else None
+    notes = re.search(r"[\dxX|]", rest) is not None
+    dense = (6 if framed else 3) * dashes
+    return found if dashes >= 2 and dense >= signs and (notes or dashes >= 6) else None
 
 
 def blocks_of(lines: Sequence[str]) -> list[Block]:

@@ -14,7 +14,7 @@ from typing import Final
 from usagi.core.formats.other_tabs.head import Head
 from usagi.core.formats.other_tabs.lines import PALM, STRING, Block, bare, kind_of
 from usagi.core.formats.score import MOST_BARS, FileUnreadable
-from usagi.core.formats.tab_reading import Placed, System, by_count, by_spacing, slots_of
+from usagi.core.formats.tab_reading import Placed, System, TabUnreadable, by_count, by_spacing, slots_of
 from usagi.core.formats.tab_signs import Cell, SignUnreadable, read_cells
 from usagi.core.meter.bars import Bar, lay_bars
 from usagi.core.meter.meters import COMMON_TIME, Meter
@@ -180,6 +180,12 @@ def _repeat(lines: Sequence[str], column: int) -> str:
 
 
 _CLEANED: Final = (
+    (re.compile(r"\((\d{1,2}(?:[hpbr/\\]\d{1,2})+~*)\)"), lambda m: f"-{m[1]}-"),
+    (re.compile(r"N\.?H\.?(\d{1,2})"), lambda m: f"<{m[1]}>".ljust(len(m[0]), "-")),
+    (re.compile(r"[PA]\.?H\.?(\d{1,2})-{2,}"), lambda m: f"<{m[1]}p2>".ljust(len(m[0]), "-")),
+    (re.compile(r"(?<=\d)(?:bend|bu)(\d{1,2})"), lambda m: f"b{m[1]}".ljust(len(m[0]), "-")),
+    (re.compile(r"(?<=\d)\^(?=\d)"), lambda m: "b"),
+    (re.compile(r"==+"), lambda m: "-" * len(m[0])),
     (re.compile(r"\[(\d{1,2})\]"), lambda m: f"<{m[1]}>"),
     (re.compile(r"b\((\d{1,2})\)"), lambda m: f"b{m[1]}--"),
     (re.compile(r"b1/2"), lambda m: "b½--"),
@@ -237,13 +243,13 @@ def _one_bar(
     bars = lay_bars([meter])
     system = System(1, 1, list(lines), [counts] if counts is not None else [])
     slots = slots_of(system, start, end, bar) if counts is not None else None
-    if slots is not None:
-        return OneBar(by_count(system, slots, end), meter, [])
+    onsets = _onsets(lines, start, end)
+    if slots is not None and (placed := _on_slots(system, slots, end, len(onsets))) is not None:
+        return OneBar(placed, meter, [])
     if counts is not None and (loose := _loosely_counted(lines, counts, start, end, meter)):
         first = re.match(r"\s*(\d+)", counts[start:end])
         late = (int(first[1]) - 1) * meter.beat_ticks if first is not None and not reading.bars else 0
         return OneBar(loose, meter, [], pickup=late)
-    onsets = _onsets(lines, start, end)
     if letters is not None and (timed := _by_letters(onsets, letters, start, end)) is not None:
         placed, ticks = timed
         if 0 < ticks != meter.bar_ticks and ticks % (QUARTER // 4) == 0 and ticks // (QUARTER // 4) <= 32:
@@ -258,6 +264,15 @@ def _one_bar(
         placed = [Placed(at[column], string, cell, True) for column, string, cell in onsets]
         return OneBar(placed, meter, [], timed=told)
     return OneBar(by_spacing(system, start, end, bar, bars), meter, [], timed=told)
+
+
+def _on_slots(system: System, slots: list[tuple[int, int, bool]], end: int, notes: int) -> list[Placed] | None:
+    """Notes at a whole line of counts, unless its columns cut through one."""
+    try:
+        placed = by_count(system, slots, end)
+    except TabUnreadable:
+        return None
+    return placed if len(placed) == notes else None
 
 
 def _onsets(lines: Sequence[str], start: int, end: int) -> list[tuple[int, int, Cell]]:
