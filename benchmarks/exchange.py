@@ -12,7 +12,7 @@ from benchmarks.practice import first_and_best
 from benchmarks.solos import big_solo
 from usagi.core.formats.document_json import write_document
 from usagi.core.formats.files import KINDS, Coming, FileKind, read_in, written
-from usagi.core.formats.other_tabs.systems import Lengths
+from usagi.core.formats.other_tabs.times import Lengths
 
 GOAL_MS = 1_000.0
 

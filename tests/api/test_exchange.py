@@ -16,7 +16,7 @@ from asking import QUARTER, note, opened, started, write
 from core.formats.asking import ids
 from usagi.core.formats.files import KINDS, kind_named, read_in
 from usagi.core.formats.files import Coming as How
-from usagi.core.formats.other_tabs.systems import Lengths
+from usagi.core.formats.other_tabs.times import Lengths
 from usagi.flows.licks import book
 from usagi.flows.licks.book import LickWords
 from usagi.flows.licks.indexing import index_stale

@@ -26,7 +26,7 @@ from usagi.core.formats.files import (
 )
 from usagi.core.formats.laid.laying import Laid
 from usagi.core.formats.laid.listing import part_words, size_words
-from usagi.core.formats.other_tabs.systems import Lengths
+from usagi.core.formats.other_tabs.times import Lengths
 from usagi.core.formats.score import FileUnreadable
 from usagi.core.handout.pictures import PICTURES
 

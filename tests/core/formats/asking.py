@@ -10,7 +10,7 @@ from usagi.core.document.techniques import Picked
 from usagi.core.formats.document_json import SoloDocument, read_document, write_document
 from usagi.core.formats.files import Coming, Going, kind_named, read_in, written
 from usagi.core.formats.laid.laying import Laid
-from usagi.core.formats.other_tabs.systems import Lengths
+from usagi.core.formats.other_tabs.times import Lengths
 from usagi.settings import project_root
 
 SOLOS = ("gull-weather", "lanterns-at-low-water", "slack-tide", "ferry-bell", "the-net-loft", "the-salt-road")

@@ -43,7 +43,7 @@ def main(kind: str, count: int, first: int) -> None:
     from usagi.core.errors import UsagiError
     from usagi.core.formats.files import kind_named, written
     from usagi.core.formats.musicxml.container import packed
-    from usagi.core.formats.other_tabs.systems import Lengths
+    from usagi.core.formats.other_tabs.times import Lengths
 
     warnings.simplefilter("error")
     signal.signal(signal.SIGALRM, lambda *_: (_ for _ in ()).throw(TimeoutError("too long")))

@@ -6,7 +6,7 @@ import pytest
 
 from core.formats.asking import brought_in
 from usagi.core.formats.other_tabs.reading import LengthsMissing, read_tab_by_others, says_lengths
-from usagi.core.formats.other_tabs.systems import Lengths
+from usagi.core.formats.other_tabs.times import Lengths
 from usagi.core.formats.score import FileUnreadable
 from usagi.core.meter.ticks import QUARTER
 

@@ -13,7 +13,7 @@ from usagi.api.bounds import read_document_file
 from usagi.api.workspace import TheReader, TheWorkspace
 from usagi.core.document.elements import FARTHEST
 from usagi.core.formats.files import Coming, Going
-from usagi.core.formats.other_tabs.systems import Lengths
+from usagi.core.formats.other_tabs.times import Lengths
 from usagi.flows.editing.accepting import Answer
 from usagi.flows.studio.exchange import ExportView, export_file, export_json, export_picture, export_tab, exports
 from usagi.flows.studio.importing import Imported, ImportView, import_file, import_into, import_json, look_into

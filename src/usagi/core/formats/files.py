@@ -23,7 +23,7 @@ from usagi.core.formats.musicxml import reading as musicxml_reading
 from usagi.core.formats.musicxml.container import packed
 from usagi.core.formats.musicxml.writing import write_musicxml
 from usagi.core.formats.other_tabs import reading as tab_reading
-from usagi.core.formats.other_tabs.systems import Lengths
+from usagi.core.formats.other_tabs.times import Lengths
 from usagi.core.formats.score import FileUnreadable, Part, Score
 from usagi.core.formats.tables import beats_table, notes_table, sections_table
 from usagi.core.formats.text_tab import write_tab

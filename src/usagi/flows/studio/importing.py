@@ -14,7 +14,7 @@ from usagi.core.formats.files import DOCUMENT, Coming, FileKind, kind_of_bytes, 
 from usagi.core.formats.laid.laying import Laid, brought_into, lay, lay_notes, way_words
 from usagi.core.formats.laid.listing import part_words, size_words
 from usagi.core.formats.other_tabs.reading import says_lengths
-from usagi.core.formats.other_tabs.systems import Lengths
+from usagi.core.formats.other_tabs.times import Lengths
 from usagi.core.formats.score import FileUnreadable, Score, chosen_part
 from usagi.flows.editing.accepting import Answer
 from usagi.flows.editing.changing import Loaded, commit, load

@@ -14,7 +14,8 @@ from usagi.core.document.solo import STANDARD, SoloSettings
 from usagi.core.errors import UsagiError
 from usagi.core.formats.other_tabs.head import first_string, tuning_of_names
 from usagi.core.formats.other_tabs.lines import blocks_of, lines_of, sort_lines, text_of
-from usagi.core.formats.other_tabs.systems import Found, Lengths, OneBar, take_system
+from usagi.core.formats.other_tabs.systems import Found, OneBar, take_system
+from usagi.core.formats.other_tabs.times import Lengths
 from usagi.core.formats.score import MOST_BARS, USUAL_BPM, FileUnreadable, Part, Score, ScoreBar, ScoreNote, anchors_of
 from usagi.core.formats.tab_reading import with_lengths
 from usagi.core.meter.bars import lay_bars

@@ -1,4 +1,4 @@
-"""Systems of a tablature as bars: repeats, chords, and times by counts, by a line of lengths, or as a person says."""
+"""Systems of a tablature as bars, with their repeats, chords and palm mutes."""
 
 from __future__ import annotations
 
@@ -6,49 +6,30 @@ import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
-from enum import StrEnum
-from fractions import Fraction
 from itertools import pairwise
 from typing import Final
 
 from usagi.core.formats.other_tabs.head import Head
 from usagi.core.formats.other_tabs.lines import PALM, STRING, Block, bare, kind_of
+from usagi.core.formats.other_tabs.signs import cleaned
+from usagi.core.formats.other_tabs.times import (
+    STEPS,
+    Lengths,
+    by_letters,
+    counted_meter,
+    loosely_counted,
+    on_slots,
+    onsets_in,
+)
 from usagi.core.formats.score import MOST_BARS, FileUnreadable
-from usagi.core.formats.tab_reading import Placed, System, TabUnreadable, by_count, by_spacing, slots_of
-from usagi.core.formats.tab_signs import Cell, SignUnreadable, read_cells
+from usagi.core.formats.tab_reading import Placed, System, by_spacing, slots_of
+from usagi.core.formats.tab_signs import Cell
 from usagi.core.meter.bars import Bar, lay_bars
 from usagi.core.meter.meters import COMMON_TIME, Meter
 from usagi.core.meter.ticks import QUARTER
 
 NARROWEST: Final = 3  # columns between two bar lines that make a bar without a note
-NEAR_COLUMNS: Final = 2  # a sign of the line of lengths may stand so far beside its note
-
-
-class Lengths(StrEnum):
-    """How the notes of a tablature without lengths lie: by their spacing, or each as long as the next."""
-
-    SPACING = "spacing"
-    QUARTERS = "quarters"
-    EIGHTHS = "eighths"
-    TRIPLETS = "triplets"
-    SIXTEENTHS = "sixteenths"
-
-
 LATE: Final = 0.4  # of a bar: so far a chord may stand behind the beat that it belongs to
-STEPS: Final = {
-    Lengths.QUARTERS: QUARTER,
-    Lengths.EIGHTHS: QUARTER // 2,
-    Lengths.TRIPLETS: QUARTER // 3,
-    Lengths.SIXTEENTHS: QUARTER // 4,
-}
-LETTERS: Final = {
-    "W": Fraction(4),
-    "H": Fraction(2),
-    "Q": Fraction(1),
-    "E": Fraction(1, 2),
-    "S": Fraction(1, 4),
-    "T": Fraction(1, 8),
-}
 
 
 @dataclass
@@ -90,7 +71,12 @@ def take_system(block: Block, strings: int, lengths: Lengths, reading: Found) ->
     lines = lines[:strings]
     columns = _bar_columns(lines)
     repeats = {column: _repeat(lines, column) for column in columns}
-    clean = [_cleaned(line, columns, block.first_line + i, moved, reading) for i, line in enumerate(lines)]
+    clean = []
+    for i, line in enumerate(lines):
+        text, unread = cleaned(line, columns)
+        for column, piece in unread:
+            reading.leave(block.first_line + i, f"“{piece}” at column {moved + column + 1} is no sign of a note.")
+        clean.append(text)
     empty = "".join("|" if i in columns else "-" for i in range(len(lines[0])))
     clean = [empty] * (block.first_string - 1) + clean
     clean += [empty] * (strings - len(clean))
@@ -105,10 +91,10 @@ def take_system(block: Block, strings: int, lengths: Lengths, reading: Found) ->
     )
     first = True
     for start, stop in pairwise(edges):
-        if stop - start <= NARROWEST and not _onsets(clean, start + 1, stop):
+        if stop - start <= NARROWEST and not onsets_in(clean, start + 1, stop):
             continue
         bar = _one_bar(clean, start + 1, stop, counts, letters, lengths, reading)
-        bar.placed = _palm_muted(bar.placed, _onsets(clean, start + 1, stop), palms)
+        bar.placed = _palm_muted(bar.placed, onsets_in(clean, start + 1, stop), palms)
         bar.chords = list(_chords(chords, start + 1, stop, bar.meter, first=first))
         bar.forward = repeats.get(start, "") in (":", "::")
         bar.backward = 2 if repeats.get(stop, "") in ("-:", "::") else 0
@@ -179,55 +165,6 @@ def _repeat(lines: Sequence[str], column: int) -> str:
     return "::" if before and after else "-:" if before else ":" if after else ""
 
 
-_CLEANED: Final = (
-    (re.compile(r"\((\d{1,2}(?:[hpbr/\\]\d{1,2})+~*)\)"), lambda m: f"-{m[1]}-"),
-    (re.compile(r"N\.?H\.?(\d{1,2})"), lambda m: f"<{m[1]}>".ljust(len(m[0]), "-")),
-    (re.compile(r"[PA]\.?H\.?(\d{1,2})-{2,}"), lambda m: f"<{m[1]}p2>".ljust(len(m[0]), "-")),
-    (re.compile(r"(?<=\d)(?:bend|bu)(\d{1,2})"), lambda m: f"b{m[1]}".ljust(len(m[0]), "-")),
-    (re.compile(r"(?<=\d)\^(?=\d)"), lambda m: "b"),
-    (re.compile(r"==+"), lambda m: "-" * len(m[0])),
-    (re.compile(r"\[(\d{1,2})\]"), lambda m: f"<{m[1]}>"),
-    (re.compile(r"b\((\d{1,2})\)"), lambda m: f"b{m[1]}--"),
-    (re.compile(r"b1/2"), lambda m: "b½--"),
-    (re.compile(r"b1/4"), lambda m: "b¼--"),
-    (re.compile(r"b[Ff]ull"), lambda m: "b1---"),
-    (re.compile(r"b[Ff](?![a-z])"), lambda m: "b1"),
-    (re.compile(r"(?<=[-|(])(\d{1,2})\^(?=-|\||$)"), lambda m: f"{m[1]}b"),
-    (re.compile(r"(?<=\d)v+(?=-|\||$| )"), lambda m: "~" * len(m[0])),
-    (re.compile(r"(?<=\d)[sS](?=\d)"), lambda m: "/"),
-    (re.compile(r"[HP](?=\d)"), lambda m: m[0].lower()),
-    (re.compile(r"(?<=\d)[hp](?=-)"), lambda m: "-"),
-    (re.compile(r"T(?=\d)"), lambda m: "t"),
-    (re.compile(r"\*"), lambda m: "-"),
-    (re.compile(r"(?<![\d)>~=.½¼¾rmzw^])[~=.]+"), lambda m: "-" * len(m[0])),
-)
-
-
-def _frame(text: str, at: int) -> bool:
-    """Whether a sign belongs to the frame of a system, not to a note; the colon of a rake does."""
-    rake = text[at] == ":" and re.search(r"k\d+$", text[:at]) is not None
-    return text[at] in "|:[]o " and not rake
-
-
-def _cleaned(line: str, columns: Sequence[int], number: int, moved: int, reading: Found) -> str:
-    """A string with bar lines where the system has them and signs as we write them; what is no sign is listed."""
-    text = line
-    for pattern, by in _CLEANED:
-        text = pattern.sub(by, text)
-    text = text[: len(line)].ljust(len(line), "-")
-    text = "".join("|" if i in columns else "-" if _frame(text, i) else sign for i, sign in enumerate(text))
-    while True:
-        try:
-            for _ in read_cells(text.replace("|", "-")):
-                pass
-            return text
-        except SignUnreadable as fault:
-            bad = re.match(r"[^-|]+", text[fault.column :])
-            piece = bad[0] if bad is not None else text[fault.column]
-            reading.leave(number, f"“{piece}” at column {moved + fault.column + 1} is no sign of a note.")
-            text = text[: fault.column] + "-" * len(piece) + text[fault.column + len(piece) :]
-
-
 def _one_bar(
     lines: Sequence[str],
     start: int,
@@ -238,19 +175,19 @@ def _one_bar(
     reading: Found,
 ) -> OneBar:
     before = reading.bars[-1].meter if reading.bars else COMMON_TIME
-    meter = reading.head.meter or _counted_meter(counts, start, end) or before
+    meter = reading.head.meter or counted_meter(counts, start, end) or before
     bar = Bar(1, 0, meter.bar_ticks, meter)
     bars = lay_bars([meter])
     system = System(1, 1, list(lines), [counts] if counts is not None else [])
     slots = slots_of(system, start, end, bar) if counts is not None else None
-    onsets = _onsets(lines, start, end)
-    if slots is not None and (placed := _on_slots(system, slots, end, len(onsets))) is not None:
+    onsets = onsets_in(lines, start, end)
+    if slots is not None and (placed := on_slots(system, slots, end, len(onsets))) is not None:
         return OneBar(placed, meter, [])
-    if counts is not None and (loose := _loosely_counted(lines, counts, start, end, meter)):
+    if counts is not None and (loose := loosely_counted(lines, counts, start, end, meter)):
         first = re.match(r"\s*(\d+)", counts[start:end])
         late = (int(first[1]) - 1) * meter.beat_ticks if first is not None and not reading.bars else 0
         return OneBar(loose, meter, [], pickup=late)
-    if letters is not None and (timed := _by_letters(onsets, letters, start, end)) is not None:
+    if letters is not None and (timed := by_letters(onsets, letters, start, end)) is not None:
         placed, ticks = timed
         if 0 < ticks != meter.bar_ticks and ticks % (QUARTER // 4) == 0 and ticks // (QUARTER // 4) <= 32:
             quarters = ticks % QUARTER == 0
@@ -264,22 +201,6 @@ def _one_bar(
         placed = [Placed(at[column], string, cell, True) for column, string, cell in onsets]
         return OneBar(placed, meter, [], timed=told)
     return OneBar(by_spacing(system, start, end, bar, bars), meter, [], timed=told)
-
-
-def _on_slots(system: System, slots: list[tuple[int, int, bool]], end: int, notes: int) -> list[Placed] | None:
-    """Notes at a whole line of counts, unless its columns cut through one."""
-    try:
-        placed = by_count(system, slots, end)
-    except TabUnreadable:
-        return None
-    return placed if len(placed) == notes else None
-
-
-def _onsets(lines: Sequence[str], start: int, end: int) -> list[tuple[int, int, Cell]]:
-    found: list[tuple[int, int, Cell]] = []
-    for string, line in enumerate(lines, start=1):
-        found += [(start + at, string, cell) for at, cell in read_cells(line[start:end])]
-    return sorted(found, key=lambda one: (one[0], one[1]))
 
 
 def _palm_muted(placed: Sequence[Placed], onsets: Sequence[tuple[int, int, Cell]], palms: str | None) -> list[Placed]:
@@ -299,79 +220,6 @@ def _palm_muted(placed: Sequence[Placed], onsets: Sequence[tuple[int, int, Cell]
         found.append(one)
         seen[one.string] += 1
     return sorted(found, key=lambda one: (one.tick, one.string))
-
-
-def _by_letters(
-    onsets: Sequence[tuple[int, int, Cell]], letters: str, start: int, end: int
-) -> tuple[list[Placed], int] | None:
-    """Notes under a line of lengths, each letter at its note (or at a rest), and how long all are together."""
-    signs = [(m.start(), m.group()) for m in re.finditer(r"[WHQEST]\.?3?", letters) if start - 1 <= m.start() < end]
-    columns = sorted({column for column, _, _ in onsets})
-    if not signs or len(signs) < len(columns):
-        return None
-    at: dict[int, int] = {}
-    tick = 0
-    for place, sign in signs:
-        free = [column for column in columns if column not in at]
-        near = min(free, key=lambda column: abs(column - place), default=None)
-        if near is not None and abs(near - place) <= NEAR_COLUMNS:
-            at[near] = tick
-        length = LETTERS[sign[0]] * QUARTER
-        if "." in sign:
-            length = length * 3 / 2
-        if sign.endswith("3"):
-            length = length * 2 / 3
-        tick += int(length)
-    if len(at) < len(columns):
-        return None
-    return [Placed(at[column], string, cell, True) for column, string, cell in onsets], tick
-
-
-def _counted_meter(counts: str | None, start: int, end: int) -> Meter | None:
-    """The meter that a line of counts tells: as many quarters as its highest number."""
-    if counts is None:
-        return None
-    numbers = [int(n) for n in re.findall(r"\d+", counts[start:end])]
-    top = max(numbers, default=0)
-    return Meter(top, 8 if top in (6, 9, 12) else 4) if 2 <= top <= 12 else None
-
-
-def _loosely_counted(lines: Sequence[str], counts: str, start: int, end: int, meter: Meter) -> list[Placed]:
-    """Notes at counts that leave out what nobody plays: `1 & 2   3 & 4`, + for &."""
-    words = [(m.start(), m.group()) for m in re.finditer(r"\d+|[&+ea]", counts) if start - 1 <= m.start() < end]
-    beat, marks = 0, []
-    for place, word in words:
-        if word.isdecimal():
-            beat = int(word)
-            marks.append((place, (beat - 1) * meter.beat_ticks))
-        elif beat:
-            part = {"e": 1, "&": 2, "+": 2, "a": 3}[word]
-            marks.append((place, (beat - 1) * meter.beat_ticks + meter.beat_ticks * part // 4))
-    rising = [tick for _, tick in marks]
-    if len(marks) < 2 or rising != sorted(set(rising)) or rising[-1] >= meter.bar_ticks:
-        return []
-    found = []
-    for column, string, cell in _onsets(lines, start, end):
-        tick = _between_marks(marks, column)
-        if tick >= meter.bar_ticks:
-            return []
-        found.append(Placed(tick, string, cell, True))
-    return found
-
-
-def _between_marks(marks: Sequence[tuple[int, int]], column: int) -> int:
-    """The tick of a column: that of the mark it stands at, else in proportion between two."""
-    near = min(marks, key=lambda mark: abs(mark[0] - column))
-    if abs(near[0] - column) <= 1:
-        return near[1]
-    before = [mark for mark in marks if mark[0] < column]
-    after = [mark for mark in marks if mark[0] > column]
-    if not before:
-        return after[0][1]
-    if not after:
-        return before[-1][1]
-    (a, low), (b, high) = before[-1], after[0]
-    return low + (high - low) * (column - a) // (b - a)
 
 
 def _chords(line: str | None, start: int, end: int, meter: Meter, *, first: bool) -> Iterator[tuple[int, str]]:
