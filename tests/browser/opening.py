@@ -34,9 +34,11 @@ def choose(within: Page | Locator, label: str, option: str | int) -> None:
     ).click()
 
 
-def as_text(page: Page) -> None:
-    """Show the chart as text instead of as a sheet."""
+def as_text(page: Page, *, empty: bool = False) -> None:
+    """Show the chart as text instead of as a sheet; unless it is `empty`, it is there to be typed over."""
     page.get_by_role("radio", name="text").click()
+    if not empty:
+        expect(page.get_by_label("Chord chart")).not_to_have_value("")
 
 
 def saved(page: Page) -> None:
