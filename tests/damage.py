@@ -29,6 +29,12 @@ def _cut(data: bytes, chance: random.Random) -> bytes:
     return data[:at] if chance.random() < 0.3 else data[:at] + data[at + chance.randint(1, 200) :]
 
 
+def _piece(data: bytes, chance: random.Random) -> bytes:
+    """Only a little of it is left, as of a download that broke off."""
+    at = chance.randrange(len(data) + 1)
+    return data[at : at + chance.randint(1, 200)]
+
+
 def _doubled(data: bytes, chance: random.Random) -> bytes:
     at = chance.randrange(len(data) + 1)
     return data[:at] + data[at : at + chance.randint(1, 400)] * chance.randint(2, 9) + data[at:]
@@ -69,5 +75,5 @@ def _element(data: bytes, chance: random.Random) -> bytes:
     return data[:start] + piece + data[end:]
 
 
-HURTS = (_flipped, _cut, _doubled, _number, _number, _line, _word)
+HURTS = (_flipped, _cut, _piece, _doubled, _number, _number, _line, _word)
 GENTLE = (_number, _element, _element)

@@ -125,7 +125,7 @@ def test_dense_data_in_lists_and_single_annotations_are_read() -> None:
     ("data", "sentence"),
     [
         (b"{", "no JSON"), (b"[]", "not a JAMS file"), (b'{"annotations": 3}', "not a JAMS file"),
-        (annotated(BEATS), "annotates no notes"), (annotated(annotation("note_midi", (0, 0, 64))), "No part"),
+        (annotated(BEATS), "annotates no notes"), (annotated(annotation("note_midi", (0, 0, 64))), "no notes with a pitch"),
         (b"{" * 100_000, "no JSON"), (b'{"annotations": []}' + b" " * 25_000_000, "too long"),
     ],
 )  # fmt: skip

@@ -4404,7 +4404,7 @@ export interface components {
         };
         /**
          * Lengths
-         * @description How the notes of a tablature without lengths lie: by their spacing, or each as long as the next.
+         * @description Note lengths for a tablature that gives none: by its spacing, or all alike.
          * @enum {string}
          */
         Lengths: "spacing" | "quarters" | "eighths" | "triplets" | "sixteenths";

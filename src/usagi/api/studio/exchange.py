@@ -35,7 +35,7 @@ def coming_in(
     lengths: Annotated[Lengths | None, Form()] = None,
     way: Annotated[int, Form(ge=0, le=9)] = 0,
 ) -> Coming:
-    """How a file comes in, as the fields of the form say it."""
+    """The import options of the form."""
     return Coming(part=part or None, lengths=lengths, way=way)
 
 

@@ -1,4 +1,4 @@
-"""Every kind of file that a solo goes out as and comes in from: its name, its endings, what writes and reads it."""
+"""The file formats of export and import: their names, endings, writers and readers."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ class FormatUnknown(UsagiError):
 
 @dataclass(frozen=True, slots=True)
 class Going:
-    """How a solo goes out: degrees under the notes, swing as it sounds, how degrees and counts are said."""
+    """Export options: degrees under the notes, swing as played, the style of degrees and counts."""
 
     degrees: bool = False
     as_played: bool = True
@@ -48,7 +48,7 @@ class Going:
 
 @dataclass(frozen=True, slots=True)
 class Coming:
-    """How a file comes in: which part of it, how a tablature's notes lie, which way the hand goes."""
+    """Import options: the part, the note lengths of a tablature, the fingering."""
 
     part: str | None = None
     lengths: Lengths | None = None

@@ -7,7 +7,7 @@ with what is taken after it was read, for every trait that its format is said to
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any, Final
@@ -29,6 +29,7 @@ from usagi.core.document.techniques import (
     Tapped,
 )
 from usagi.core.formats.document_json import SoloDocument
+from usagi.core.formats.onsets import joined_spans
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.meter.ticks import QUARTER
 from usagi.core.pitch.keys import Mode
@@ -233,7 +234,7 @@ TRAITS: Final = (
     Trait("strokes of the pick", frozenset({X}), _per_note(lambda note: note.pick if note.stack is None else None)),
     Trait("strokes of stacks", frozenset({X}), _stroke),
     Trait("strokes of single notes in a stack", frozenset(), _picks_in_stacks),
-    Trait("rests", frozenset({X}), lambda d: _merged((rest.tick, rest.end) for rest in d.solo.rests),
+    Trait("rests", frozenset({X}), lambda d: tuple(joined_spans((rest.tick, rest.end) for rest in d.solo.rests)),
           "", {M: "what is silent", J: "what is silent"}),
     Trait("loudness", frozenset({X}), lambda d: tuple((one.tick, one.level) for one in d.solo.dynamics),
           "", {M: "velocities, which are not read back"}),
@@ -264,17 +265,6 @@ ALWAYS: Final = (
     "chords counted from their root",
     "repeats and choruses of the form: bars stand as they are played",
 )
-
-
-def _merged(spans: Iterable[tuple[int, int]]) -> Taken:
-    """Spans that follow on one another made one, as rests are split at bar lines."""
-    found: list[tuple[int, int]] = []
-    for start, end in sorted(spans):
-        if found and start <= found[-1][1]:
-            found[-1] = (found[-1][0], max(end, found[-1][1]))
-        else:
-            found.append((start, end))
-    return tuple(found)
 
 
 def not_held(document: SoloDocument, kind: Symbolic) -> list[str]:

@@ -137,7 +137,7 @@ def values_of(start: int, end: int, bar: Bar, edges: Sequence[int]) -> list[Writ
 
 
 def _whole_pulses(start: int, end: int, edges: Sequence[int], bar: Bar) -> int:
-    """As many pulses on as are straight; what is left of the last one belongs to the stretch if it is straight, too."""
+    """The end of the straight pulses from here; a part of a pulse at the end counts when it is straight."""
     at = start
     while at < end:
         _, pulse, length = bar.pulse_at(at)

@@ -51,6 +51,21 @@ def laid_on_steps(
     return found
 
 
+def joined_spans(spans: Iterable[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Spans `(start, end)` in order, those that touch or overlap joined.
+
+    >>> joined_spans([(4, 6), (0, 2), (2, 3)])
+    [(0, 3), (4, 6)]
+    """
+    found: list[tuple[int, int]] = []
+    for start, end in sorted(spans):
+        if found and start <= found[-1][1]:
+            found[-1] = (found[-1][0], max(end, found[-1][1]))
+        else:
+            found.append((start, end))
+    return found
+
+
 def silences(spans: Iterable[tuple[int, int]], bars: Bars) -> Iterator[tuple[int, int]]:
     """The rests `(tick, ticks)` of a performance: what is silent from the first bar with a note to the end of the last.
 

@@ -149,11 +149,11 @@ def chosen_part(parts: Iterable[Part], wanted: str | None) -> Part:
         names = ", ".join(f"“{part.name}”" for part in there) or "none"
         raise PartUnknown(f"There is no part “{wanted}” in this file; it has {names}.", part=wanted)
     if not playable:
-        raise FileUnreadable("No part of this file has a note with a pitch.")
+        raise FileUnreadable("This file has no notes with a pitch.")
     return max(playable, key=lambda part: (part.strings, _guitar(part.name), part.notes))
 
 
 def _guitar(name: str) -> int:
-    """How much a part sounds like the one that is wanted."""
+    """How likely a part is to be the guitar part."""
     words = name.casefold()
     return 2 * any(word in words for word in ("solo", "lead")) + any(word in words for word in ("guitar", "gtr"))

@@ -41,7 +41,7 @@ class PictureImpossible(UsagiError):
 
 @dataclass(frozen=True)
 class Picture:
-    """Marks from an upper left corner, and how large they are in points."""
+    """Marks from the upper left corner, and their width and height in points."""
 
     title: str
     width: float

@@ -64,7 +64,7 @@ def export_tab(workspace: Workspace, solo_id: UUID, *, school: School = School.A
 
 
 def exports(workspace: Workspace, solo_id: UUID) -> list[ExportView]:
-    """Every format, with what it will not hold of this solo. Raises : NotThere."""
+    """The export formats, and what of this solo each leaves out. Raises : NotThere."""
     document = take_document(workspace, solo_id)
     return [exported_as(document, kind) for kind in KINDS]
 

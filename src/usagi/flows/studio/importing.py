@@ -1,4 +1,4 @@
-"""Files that come in: solo documents of ours, and files of other programs, as a new solo or into one that is here."""
+"""Import: our solo documents and files of other programs, as a new solo or into one that is open."""
 
 from __future__ import annotations
 
@@ -125,7 +125,7 @@ def import_into(
     loaded = load(workspace, solo_id)
     laid = _laid_on(loaded, data, kind, how)
     if not laid.document.solo.notes:
-        raise FileUnreadable("No note of this file lies in the bars that are here.")
+        raise FileUnreadable("This file has no notes in the bars of this solo.")
     after = brought_into(loaded.solo, laid.document.solo, loaded.ground, new_id)
     messages = (*laid.messages, *laid.listed)
     return commit(workspace, loaded, f"import {name}", reader, solo=after, messages=messages, exact=True)

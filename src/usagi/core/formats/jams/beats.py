@@ -81,7 +81,7 @@ def _rising(beats: Sequence[_Beat]) -> list[_Beat]:
 
 
 def _from_before(beats: Sequence[_Beat], first: float) -> list[_Beat]:
-    """Beats with those at their first pace that are wanting before them, where notes come earlier."""
+    """The beats, counted back at their first tempo when notes come before them."""
     pace = beats[1].second - beats[0].second
     found = list(beats)
     while found[0].second - first > pace / 8 and len(found) < len(beats) + MOST_BEFORE:
@@ -92,7 +92,7 @@ def _from_before(beats: Sequence[_Beat], first: float) -> list[_Beat]:
 
 
 def _by_beats(beats: Sequence[_Beat]) -> tuple[Grid, list[ScoreBar], int]:
-    """An anchor a bar line (and at both ends), the meter of each bar, and what comes before the first."""
+    """An anchor at each bar line and at both ends, the meter of each bar, and the pick-up."""
     first = next((i for i, beat in enumerate(beats) if beat.position == 1), 0)
     bars: list[ScoreBar] = []
     anchors: list[tuple[int, float]] = []

@@ -133,7 +133,7 @@ def _contours(notes: Pitched, spans: Spans) -> Iterator[dict[str, Any]]:
 
 
 def _beats(document: SoloDocument) -> Iterator[dict[str, Any]]:
-    """Every beat of the denominator, a pick-up counted as the end of a full bar."""
+    """Every beat of the meter; a pick-up is counted as the end of a full bar."""
     grid = document.ground.grid
     for bar in document.ground.timeline.bars.bars:
         meter = bar.meter

@@ -29,6 +29,7 @@ from usagi.core.formats.laid.instrument import TEXT, in_octave, instrument_of
 from usagi.core.formats.laid.listing import Listing, count_of
 from usagi.core.formats.laid.places import first_places
 from usagi.core.formats.laid.strings_apart import own_strings
+from usagi.core.formats.onsets import joined_spans
 from usagi.core.formats.score import Score, ScoreNote
 from usagi.core.meter.bars import Bars
 from usagi.core.meter.ticks import SIXTEENTH
@@ -198,7 +199,7 @@ def _said(note: Note, settings: SoloSettings) -> str:
 
 
 def _attacks_fit(notes: Sequence[Note]) -> list[Note]:
-    """Hammer-ons, pull-offs and slides that agree with the note before on their string."""
+    """Keep hammer-ons, pull-offs and slides that fit the note before on their string."""
     found = []
     before = sources(notes)
     for note in notes:
@@ -229,7 +230,7 @@ def _stacked(
 
 def _rests(score: Score, notes: Sequence[Note], bars: Bars, new_id: NewId) -> tuple[Rest, ...]:
     """The rests of a score in which nothing sounds, as they are written."""
-    sounding = _merged((note.tick, note.end) for note in notes)
+    sounding = joined_spans((note.tick, note.end) for note in notes)
     found = []
     at = bars.first_tick
     for tick, ticks in sorted(score.rests):
@@ -238,16 +239,6 @@ def _rests(score: Score, notes: Sequence[Note], bars: Bars, new_id: NewId) -> tu
             found.append(Rest(id=new_id(), tick=begin, ticks=min(stop - begin, LONGEST)))
         at = max(at, end)
     return tuple(found)
-
-
-def _merged(spans: Iterable[tuple[int, int]]) -> list[tuple[int, int]]:
-    found: list[tuple[int, int]] = []
-    for start, end in sorted(spans):
-        if found and start <= found[-1][1]:
-            found[-1] = (found[-1][0], max(end, found[-1][1]))
-        else:
-            found.append((start, end))
-    return found
 
 
 def _outside(start: int, end: int, spans: Sequence[tuple[int, int]]) -> Iterable[tuple[int, int]]:

@@ -267,7 +267,7 @@ def whole_number(text: str | None, otherwise: int) -> int:
 
 
 def _steps(chromatic: int) -> int:
-    """Letters that a transposition moves by, where the file does not say."""
+    """How many letter names a transposition moves, when the file does not say."""
     octaves, rest = divmod(abs(chromatic), 12)
     steps = octaves * 7 + (0, 1, 1, 2, 2, 3, 3, 4, 5, 5, 6, 6)[rest]
     return steps if chromatic >= 0 else -steps
@@ -327,7 +327,7 @@ def _barline(element: etree._Element, marks: Marks) -> None:
 
 
 def _order(sound: etree._Element, marks: Marks) -> None:
-    """Jumps as a sound element says them."""
+    """Jumps told by a sound element."""
     marks.da_capo = marks.da_capo or sound.get("dacapo") == "yes"
     marks.fine = marks.fine or sound.get("fine") is not None
     for attribute, name in (("dalsegno", "dal_segno"), ("tocoda", "to_coda"), ("segno", "segno"), ("coda", "coda")):
@@ -336,7 +336,7 @@ def _order(sound: etree._Element, marks: Marks) -> None:
 
 
 def _words(words: str, marks: Marks) -> None:
-    """Jumps as they are only written."""
+    """Jumps told by printed words only."""
     plain = words.casefold().replace(".", "").strip()
     if plain.startswith(("dc", "da capo")):
         marks.da_capo = True

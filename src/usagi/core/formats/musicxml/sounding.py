@@ -90,7 +90,7 @@ class Sounding:
         return None
 
     def _graces(self, found: list[_Note], graces: Sequence[tuple[int, WrittenSound]], at: int) -> None:
-        """Grace notes as short notes before the note that they lead to; what sounds there gives way."""
+        """Turn grace notes into short notes before their main note, and shorten what sounds there."""
         groups: list[list[WrittenSound]] = []
         for _, sound in graces:
             if sound.chord and groups:
@@ -182,7 +182,7 @@ def _carried_on(notes: Sequence[_Note], told: Sequence[Played]) -> Iterator[tupl
 
 
 def _strokes(notes: Sequence[_Note], told: Sequence[Played]) -> list[tuple[Stroke | None, float, str | None]]:
-    """For each note the stroke and the spread of its stack, else the stroke of its own."""
+    """For each note its stack's stroke and spread, or its own stroke."""
     found: list[tuple[Stroke | None, float, str | None]] = [(None, 0.0, None)] * len(notes)
     for _, together in groupby(range(len(notes)), key=lambda i: (notes[i].tick, notes[i].sound.voice)):
         group = list(together)

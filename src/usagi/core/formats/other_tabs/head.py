@@ -134,7 +134,7 @@ def tuning_of_names(names: Sequence[str], said: list[str]) -> tuple[tuple[int, .
 
 
 def _part_of_standard(letters: Sequence[str]) -> tuple[tuple[int, ...], bool] | None:
-    """Four or five names: those of a bass, or of neighbours on a guitar whose other strings are left out."""
+    """The tuning of four or five names: a bass, or a guitar with some strings left out."""
     classes = _classes(letters)
     if len(letters) >= len(STANDARD) or None in classes:
         return None
@@ -157,7 +157,7 @@ def _classes(names: Sequence[str]) -> list[int | None]:
 
 
 def _within(classes: Sequence[int | None], tuning: Sequence[int]) -> int | None:
-    """How many strings of a tuning stand above neighbours with these pitch classes."""
+    """How many strings lie above a row of strings with these pitch classes; None when there is no such row."""
     beside = [pitch % 12 for pitch in tuning]
     offsets = range(len(tuning) - len(classes) + 1)
     return next((i for i in offsets if beside[i : i + len(classes)] == list(classes)), None)

@@ -129,7 +129,7 @@ def blocks_of(lines: Sequence[str]) -> list[Block]:
 
 
 def _times_in(text: str) -> int:
-    """How often something is played, as a text says it; once when it does not."""
+    """How many times a text says to play something; once when it does not say."""
     found = _TIMES.search(text)
     return 1 if found is None else min(max(int(next(filter(None, found.groups()))), 1), MOST_TIMES)
 
@@ -143,7 +143,7 @@ def _parted(lines: Sequence[str], start: int, end: int) -> Iterator[tuple[int, i
 
 
 def sort_lines(lines: Sequence[str], blocks: Sequence[Block], head: Head, unread: dict[int, str]) -> None:
-    """Every line that is no string: heads, sections, chords, counts, lengths, repeats; else it is listed."""
+    """Sort the lines between systems: heads, sections, chords, counts, lengths, repeats; list the others as unread."""
     owner: dict[int, tuple[Block | None, Block | None]] = {}
     taken = {n for block in blocks for n in range(block.first_line, block.first_line + len(block.lines))}
     for number, line in enumerate(lines, start=1):

@@ -122,7 +122,7 @@ def _score(reading: Found) -> Score:
 
 
 def _played(bars: Sequence[OneBar]) -> list[int]:
-    """Bars in the order of play: what stands between repeat signs as often as they say."""
+    """The order in which the bars are played, with their repeats."""
     found: list[int] = []
     start = 0
     for i, bar in enumerate(bars):

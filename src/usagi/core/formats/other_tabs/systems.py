@@ -131,7 +131,7 @@ def _play_again(block: Block, reading: Found) -> None:
 
 
 def _aligned(lines: Sequence[str]) -> tuple[list[str], int]:
-    """Lines without their names, from their first bar line on, as long as each other; and how far they moved."""
+    """The lines from their first bar line on, without names, padded to one length; and how many columns were cut."""
     bodies = []
     starts = []
     for line in lines:
@@ -145,7 +145,7 @@ def _aligned(lines: Sequence[str]) -> tuple[list[str], int]:
 
 
 def _bar_columns(lines: Sequence[str]) -> list[int]:
-    """Columns at which at least half of the strings have a bar line; of a double one the first."""
+    """Columns where at least half of the strings have a bar line; the first column of a double bar line."""
     found: list[int] = []
     for column in range(len(lines[0])):
         bars = sum(line[column] in "|[" for line in lines)

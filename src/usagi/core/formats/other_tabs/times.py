@@ -17,7 +17,7 @@ NEAR_COLUMNS: Final = 2  # a sign of the line of lengths may stand so far beside
 
 
 class Lengths(StrEnum):
-    """How the notes of a tablature without lengths lie: by their spacing, or each as long as the next."""
+    """Note lengths for a tablature that gives none: by its spacing, or all alike."""
 
     SPACING = "spacing"
     QUARTERS = "quarters"
@@ -43,7 +43,7 @@ LETTERS: Final = {
 
 
 def on_slots(system: System, slots: list[tuple[int, int, bool]], end: int, notes: int) -> list[Placed] | None:
-    """Notes at a whole line of counts, unless its columns cut through one."""
+    """Notes at a full line of counts; None when a count stands within a note."""
     try:
         placed = by_count(system, slots, end)
     except TabUnreadable:
@@ -94,7 +94,7 @@ def counted_meter(counts: str | None, start: int, end: int) -> Meter | None:
 
 
 def loosely_counted(lines: Sequence[str], counts: str, start: int, end: int, meter: Meter) -> list[Placed]:
-    """Notes at counts that leave out what nobody plays: `1 & 2   3 & 4`, + for &."""
+    """Notes at a line of counts with gaps, such as `1 & 2   3 & 4`; + means &."""
     words = [(m.start(), m.group()) for m in re.finditer(r"\d+|[&+ea]", counts) if start - 1 <= m.start() < end]
     beat, marks = 0, []
     for place, word in words:
