@@ -69,7 +69,7 @@ def test_a_full_disk_gets_a_sentence_and_writing_goes_on_when_there_is_room(smal
         stored += [] if problem else [n["id"] for n in notes]
         number += 1
     assert problem is not None and problem["code"] in ("store-full", "store-away"), problem
-    assert "kept here" in problem["title"]
+    assert "nothing was stored" in problem["title"]
     ballast.unlink()
     until = time.monotonic() + 60
     while (problem := refusal(running, solo, edit)) is not None and time.monotonic() < until:

@@ -46,6 +46,7 @@ STATUS = {
     "chord-unreadable": 422,
     "search-unreadable": 422,
     "lick-changed": 409,
+    "lick-known": 409,
     "lick-impossible": 422,
     "quote-impossible": 422,
     "chart-unreadable": 422,

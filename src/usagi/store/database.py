@@ -63,10 +63,10 @@ def transaction(pool: Pool) -> Iterator[Db]:
         raise StoreRefused("This text holds characters that cannot be stored; nothing was stored.") from fault
     except psycopg.errors.DiskFull as fault:
         raise StoreFull(
-            "The disk is full: nothing was stored. Make room on it; your work is kept here and goes then."
+            "The disk is full: nothing was stored. Make room on it, and try again."
         ) from fault
     except psycopg.OperationalError as fault:
-        raise StoreAway("The database does not answer. Your work is kept here and goes when it is back.") from fault
+        raise StoreAway("The database does not answer. Try again when it is back.") from fault
 
 
 ONE_MOMENT = "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY"

@@ -44,6 +44,8 @@ class Act:
 
 
 NEW_DOCUMENT = "INSERT INTO document (studio_id, id, kind) VALUES (%(studio_id)s, %(id)s, %(kind)s)"
+ONE_AT_A_TIME = "SELECT pg_advisory_xact_lock(hashtextextended(%(id)s::text, 0))"
+IS_THERE = "SELECT 1 FROM document WHERE studio_id = %(studio_id)s AND id = %(id)s"
 NEW_GROUND = """
 INSERT INTO ground (studio_id, id, tune_id, recording_id)
 VALUES (%(studio_id)s, %(id)s, %(tune_id)s, %(recording_id)s)
@@ -106,7 +108,7 @@ UPDATE solo SET title = %(title)s, summary = %(summary)s, touched_at = now()
 WHERE studio_id = %(studio_id)s AND id = %(id)s
 """
 SET_PLAYER = "UPDATE solo SET player_id = %(player_id)s WHERE studio_id = %(studio_id)s AND id = %(id)s"
-# The newest edits only: what can be taken back reaches no further, and the log of a long solo is not read each time.
+# The newest edits only: the log of a long solo is not read each time. Who needs more of it asks for more.
 ACTS = """
 WITH newest AS (
     SELECT act, undoes, label, seq FROM edit
@@ -120,7 +122,6 @@ TELL = """
 SELECT pg_notify(%(channel)s, concat_ws(' ', %(studio_id)s::text, %(id)s::text, %(version)s::text))
 """
 CHANNEL = "usagi_edits"
-MOST_ACTS = 500
 SOLOS_OF_GROUND = "SELECT id FROM solo WHERE studio_id = %(studio_id)s AND ground_id = %(ground_id)s ORDER BY id"
 
 
@@ -129,6 +130,15 @@ def add_document(db: Db, scope: Scope, document_id: UUID, kind: str, content: An
     values = {"studio_id": scope.studio, "id": document_id, "kind": kind}
     db.execute(NEW_DOCUMENT, values)
     add_snapshot(db, scope, document_id, 0, content, schema)
+
+
+def made_before(db: Db, scope: Scope, document_id: UUID | None) -> bool:
+    """Whether a document was made under an id that its sender chose; whoever sends it twice at once waits here."""
+    if document_id is None:
+        return False
+    values = {"studio_id": scope.studio, "id": document_id}
+    db.execute(ONE_AT_A_TIME, values)
+    return db.execute(IS_THERE, values).fetchone() is not None
 
 
 def add_ground(db: Db, scope: Scope, ground_id: UUID, tune_id: UUID, recording_id: UUID | None) -> None:
@@ -255,9 +265,9 @@ def set_player(db: Db, scope: Scope, solo_id: UUID, player_id: UUID | None) -> N
     db.execute(SET_PLAYER, {"studio_id": scope.studio, "id": solo_id, "player_id": player_id})
 
 
-def acts(db: Db, scope: Scope, solo_id: UUID) -> list[Act]:
-    """This person's acts in a solo, oldest first."""
-    values = {"studio_id": scope.studio, "solo_id": solo_id, "person_id": scope.person, "most": MOST_ACTS}
+def acts(db: Db, scope: Scope, solo_id: UUID, most: int) -> list[Act]:
+    """This person's acts in a solo that the newest edits belong to, oldest first; `most` edits are looked at."""
+    values = {"studio_id": scope.studio, "solo_id": solo_id, "person_id": scope.person, "most": most}
     with db.cursor(row_factory=class_row(Act)) as cur:
         return cur.execute(ACTS, values).fetchall()
 

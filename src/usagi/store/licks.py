@@ -47,6 +47,13 @@ SELECT {FIELDS} FROM lick WHERE studio_id = %(studio_id)s AND removed_at IS NOT 
 FROZEN = f"""
 SELECT {FIELDS} FROM lick WHERE studio_id = %(studio_id)s AND frozen IS NOT NULL AND removed_at IS NULL ORDER BY id
 """
+KEPT_SPAN = f"""
+SELECT {FIELDS} FROM lick
+WHERE studio_id = %(studio_id)s AND solo_id = %(solo_id)s AND removed_at IS NULL AND frozen IS NULL
+    AND first_note = %(first_note)s AND last_note = %(last_note)s
+ORDER BY id LIMIT 1
+"""
+LOCK_SOLO = "SELECT id FROM solo WHERE studio_id = %(studio_id)s AND id = %(solo_id)s FOR UPDATE"
 NEW_LICK = """
 INSERT INTO lick
     (studio_id, id, name, tags, words, solo_id, first_note, last_note, recording_id, frozen, why_frozen)
@@ -79,6 +86,14 @@ DELETE FROM lick WHERE studio_id = %(studio_id)s AND removed_at < now() - make_i
 def lick(db: Db, scope: Scope, lick_id: UUID, *, lock: bool = False) -> Lick | None:
     with db.cursor(row_factory=class_row(Lick)) as cur:
         return cur.execute(LOCK_LICK if lock else LICK, {"studio_id": scope.studio, "id": lick_id}).fetchone()
+
+
+def kept_span(db: Db, scope: Scope, solo_id: UUID, first_note: str, last_note: str) -> Lick | None:
+    """The lick that keeps these notes already; until the transaction ends nobody else keeps one of this solo."""
+    values = {"studio_id": scope.studio, "solo_id": solo_id, "first_note": first_note, "last_note": last_note}
+    db.execute(LOCK_SOLO, values)
+    with db.cursor(row_factory=class_row(Lick)) as cur:
+        return cur.execute(KEPT_SPAN, values).fetchone()
 
 
 def licks_of_solo(db: Db, scope: Scope, solo_id: UUID) -> list[Lick]:

@@ -36,7 +36,7 @@ export class Refusal extends Error {
 /** The server could not be reached: nothing is known about what it did. */
 export class Unreachable extends Error {}
 
-export const AWAY = "The server does not answer. Your work is kept here and goes when it is back.";
+export const AWAY = "The server does not answer. Try again when it is back.";
 
 /** Take the data of an answer, or throw its refusal. */
 export async function take<T>(asked: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {

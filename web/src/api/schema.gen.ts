@@ -4759,6 +4759,8 @@ export interface components {
              * @default
              */
             chart: string;
+            /** Id */
+            id?: string | null;
             /**
              * Player
              * @default
@@ -5747,7 +5749,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "scale-unreadable" | "hints-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "search-unreadable" | "lick-changed" | "lick-impossible" | "quote-impossible" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "file-unreadable" | "part-unknown" | "lengths-missing" | "format-unknown" | "picture-impossible" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "plan-impossible" | "pack-impossible" | "sound-refused" | "sound-missing" | "backup-refused" | "nobody-waits" | "not-there" | "not-mended" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
+            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "scale-unreadable" | "hints-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "search-unreadable" | "lick-changed" | "lick-known" | "lick-impossible" | "quote-impossible" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "file-unreadable" | "part-unknown" | "lengths-missing" | "format-unknown" | "picture-impossible" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "plan-impossible" | "pack-impossible" | "sound-refused" | "sound-missing" | "backup-refused" | "nobody-waits" | "not-there" | "not-mended" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
             /** Faults */
             faults?: components["schemas"]["FaultDetail"][] | null;
             /** Now */
@@ -5866,6 +5868,36 @@ export interface components {
             /** Bar */
             bar?: number | null;
             which: components["schemas"]["LickMeant"];
+        };
+        /**
+         * QuoteToSave
+         * @description A quote that becomes a solo, under an id that the sender makes.
+         */
+        QuoteToSave: {
+            /** Chart */
+            chart: string;
+            /**
+             * Feel
+             * @default
+             */
+            feel: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Items */
+            items: components["schemas"]["QuoteItem"][];
+            /**
+             * Tempo
+             * @default 120
+             */
+            tempo: number;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
         };
         /**
          * QuoteView
@@ -6436,6 +6468,8 @@ export interface components {
             next: string;
             /** Player */
             player: string | null;
+            /** Questions */
+            questions: number;
             /** Removed */
             removed: boolean;
             /** Title */
@@ -7452,6 +7486,8 @@ export interface components {
         };
         /** VersionRequest */
         VersionRequest: {
+            /** Id */
+            id?: string | null;
             /** Name */
             name: string;
             /**
@@ -7890,6 +7926,8 @@ export interface operations {
         parameters: {
             query?: {
                 replace_ground?: boolean;
+                /** @description the id of the new solo, made by the sender */
+                solo?: string | null;
             };
             header?: never;
             path?: never;
@@ -8145,7 +8183,10 @@ export interface operations {
     };
     post_import: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the id of the new solo, made by the sender */
+                solo?: string | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -8531,6 +8572,8 @@ export interface operations {
     post_lick_document: {
         parameters: {
             query?: {
+                id?: string | null;
+                again?: boolean;
                 style?: components["schemas"]["Style"];
                 names?: "letters" | "syllables";
                 school?: components["schemas"]["School"];
@@ -8920,7 +8963,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["QuoteBody"];
+                "application/json": components["schemas"]["QuoteToSave"];
             };
         };
         responses: {

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { sentence } from "@/api/client";
 import { NeckMap } from "@/features/fretboard/NeckMap";
@@ -11,6 +11,7 @@ import { CheckPanel } from "@/features/checking/CheckPanel";
 import { followWriting } from "@/features/notes/listening";
 import { followPhrases } from "@/features/phrases/phrases";
 import { PhrasesPanel } from "@/features/phrases/PhrasesPanel";
+import { NoteLine } from "@/features/notes/NoteLine";
 import { NoteMenu } from "@/features/notes/NoteMenu";
 import { OtherChangesDialog } from "@/features/notes/OtherChangesDialog";
 import { NoteBars, Panel } from "@/features/notes/Panel";
@@ -35,6 +36,7 @@ import { useLook } from "@/score/look";
 import { dismiss, useSaving } from "@/score/saving";
 import { closeSolo, hurry, openSolo, tryAgain } from "@/score/sending";
 import { askOtherChanges, FIRST_ZOOM, openStage, placeBar, useShown, zoomTo } from "@/score/shown";
+import { goHome } from "@/ui/focus";
 import { BottomSheet } from "@/ui/BottomSheet";
 import { Button } from "@/ui/parts";
 import { useNarrow } from "@/ui/useNarrow";
@@ -116,7 +118,6 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   const navigate = useNavigate();
   const [params] = useSearchParams();
   const [chord, setChord] = useState<{ id: string; bar: number } | null>(null);
-  const strip = useRef<HTMLDivElement>(null);
   const keys = useMemo(() => keysOf(look), [look]);
   const setup = stage === "ground";
   const check = stage === "check" && earlier === null;
@@ -127,7 +128,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
 
   useLayoutEffect(() => {
     goToAddress(params);
-    strip.current?.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
+    goHome();
   }, []); // eslint-disable-line react-hooks/exhaustive-deps -- the address is read once, then written
   useEffect(() => player.open(soloId, earlier), [soloId, earlier]);
   useEffect(() => followWriting(), [soloId]);
@@ -169,7 +170,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
       {teaches ? (
         <TeachPanel soloId={soloId} />
       ) : (
-        <div ref={strip} className="relative min-h-0">
+        <div className="relative min-h-0">
           <Strip
             onKey={onKey}
             onPhrase={loopPhrase}
@@ -200,6 +201,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
       )}
       <div className={`border-t border-rule bg-sheet ${setup ? "flex min-h-0 flex-col" : ""}`}>
         {chord === null && asked === null && <Trouble />}
+        {(check || reads || cuts) && <NoteLine />}
         {setup ? (
           <div className="grid min-h-0 flex-1">
             <GroundPanel player={player} />
@@ -305,7 +307,7 @@ function Trouble() {
   // What was refused was most often a key; the next one goes to the strip again.
   const close = () => {
     dismiss();
-    document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
+    goHome();
   };
   return (
     <div role="alert" className="flex items-center gap-4 border-l-4 border-doubt bg-paper px-4 py-2">

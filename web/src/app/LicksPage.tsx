@@ -1,16 +1,20 @@
 import { useEffect, useLayoutEffect } from "react";
 import { useNavigate, useSearchParams } from "react-router";
-import { searchFor } from "@/features/licks/book";
+import { inAddress, openAt, useBook } from "@/features/licks/book";
 import { LickBook } from "@/features/licks/LickBook";
 import { TopBar } from "./TopBar";
 
 export function LicksPage() {
   const navigate = useNavigate();
   const [params] = useSearchParams();
-  const wanted = params.get("text");
-  useLayoutEffect(() => {
-    if (wanted !== null) searchFor(wanted);
-  }, [wanted]);
+  const text = useBook((state) => state.text);
+  const narrowed = useBook((state) => state.narrowed);
+  useLayoutEffect(() => openAt(params), []); // eslint-disable-line react-hooks/exhaustive-deps -- the address is read once, then written
+  useEffect(() => {
+    const query = inAddress({ text, narrowed }).toString();
+    // Past the router, which would draw the page anew with every letter.
+    history.replaceState(history.state, "", `${location.pathname}${query === "" ? "" : `?${query}`}`);
+  }, [text, narrowed]);
   useEffect(() => {
     document.title = "Lick book · Usagi";
   }, []);

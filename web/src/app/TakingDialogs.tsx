@@ -17,7 +17,7 @@ export function TakingDialogs({ soloId }: { soloId: string }) {
   if (taking === "formats") return <ExportDialog soloId={soloId} onClose={close} />;
   if (taking === "picture") return <PictureDialog soloId={soloId} onClose={close} />;
   if (taking === "sound") return <SoundDialog soloId={soloId} onClose={close} />;
-  return <ImportDialog file={taking} into={soloId} onDone={close} onClose={close} />;
+  return <ImportDialog file={taking} into={soloId} onClose={close} />;
 }
 
 function SoundDialog({ soloId, onClose }: { soloId: string; onClose: () => void }) {

@@ -1,24 +1,28 @@
-import { useState } from "react";
 import { type Selection, select } from "./cursor";
 import { openDocument } from "./document";
 import { cutPhrase, renamePhrase } from "./phrases";
 import { act } from "./sending";
 import { Button, Field } from "@/ui/parts";
+import { useDraft } from "@/ui/drafts";
 import { InputDialog } from "@/ui/InputDialog";
 
 /** A span that becomes a phrase, or a phrase that gets another name or goes. */
 export type Named = Selection | { readonly phrase: string };
 
+const soloId = (): string => openDocument().bench?.solo_id ?? "";
+
 export function PhraseDialog({ what, onClose }: { what: Named; onClose: () => void }) {
   const phrase = "phrase" in what ? openDocument().elements.phrases[what.phrase] : undefined;
-  const [name, setName] = useState(phrase?.name ?? "");
+  const place = "phrase" in what ? `phrase ${what.phrase}` : `phrase ${soloId()} ${what.from}-${what.to}`;
+  const draft = useDraft(place, { name: phrase?.name ?? "" });
+  const { name } = draft.value;
   const save = () => {
     if (phrase !== undefined) act(renamePhrase(phrase, name));
     else if ("from" in what) {
       act(cutPhrase(openDocument().elements, what.from, what.to, name));
       select(null);
     }
-    onClose();
+    return Promise.resolve(null);
   };
   const remove = () => {
     if (phrase !== undefined) act(renamePhrase(phrase, null));
@@ -35,6 +39,7 @@ export function PhraseDialog({ what, onClose }: { what: Named; onClose: () => vo
           </Button>
         )
       }
+      draft={draft}
       onSubmit={save}
       onClose={onClose}
     >
@@ -44,7 +49,7 @@ export function PhraseDialog({ what, onClose }: { what: Named; onClose: () => vo
         autoFocus
         placeholder="the ladder"
         value={name}
-        onChange={(event) => setName(event.target.value)}
+        onChange={(event) => draft.set({ name: event.target.value })}
       />
     </InputDialog>
   );

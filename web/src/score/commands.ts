@@ -4,6 +4,7 @@
  */
 import { hint } from "./saving";
 import { inTurn } from "./sending";
+import { awaitWords } from "./shown";
 
 export type Command<Name extends string = string> = {
   readonly name: Name;
@@ -20,6 +21,10 @@ export type Command<Name extends string = string> = {
   readonly inForce?: () => boolean;
   /** Why it cannot be done now; null when it can. */
   readonly blocked?: () => string | null;
+  /** It changes what is written. */
+  readonly writes?: boolean;
+  /** It opens a field for words: until that is there, no key writes a note. */
+  readonly words?: boolean;
   /** It does not wait behind an undo or a request that is under way. */
   readonly atOnce?: boolean;
   /** The key may be held down and repeats. */
@@ -38,13 +43,17 @@ export const table = <Name extends string>(
     Object.entries<Omit<Command, "name">>(commands).map(([name, command]) => [name, { name, ...command }]),
   ) as unknown as Readonly<Record<Name, Command<Name>>>;
 
+/** Said while a field for words was asked for and is not there. */
+export const NO_FIELD = "No field is open for words. Escape, and keys write notes again.";
+
 /** Do it, or say why it cannot be done; behind what is under way, unless it waits for nobody. */
 export const perform = (command: Command): void => {
   const now = () => {
     const why = command.blocked?.() ?? null;
     if (why === null) command.run();
-    else hint(why);
+    else hint(command.words === true ? `${why} ${NO_FIELD}` : why);
   };
+  if (command.words === true) awaitWords(true);
   if (command.atOnce === true) now();
   else inTurn(now);
 };

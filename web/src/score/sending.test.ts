@@ -366,7 +366,7 @@ describe("the open solo", () => {
     const back = undo();
     inTurn(() => act(write("m", 10_080)));
     expect(await back).toBe(false);
-    expect(useSaving.getState().trouble).toContain("The server does not answer, and this needs it");
+    expect(useSaving.getState().trouble).toContain("The server does not answer, so this was not done.");
     await vi.waitFor(() => expect(Object.keys(openDocument().elements.notes)).toEqual(["n", "m"]));
     closeSolo();
   });

@@ -22,6 +22,9 @@ import type { Answer, Bench, Edit } from "./types";
 
 const { getState: saving, setState: say } = useSaving;
 
+/** Said of what only the server can do. */
+const NOT_DONE = "The server does not answer, so this was not done. Try again when it is back.";
+const NOT_KNOWN = "The server does not answer, and may not have got this. Try again when it is back.";
 const AGAIN_MS = 1_500;
 const TRIES = 3; // of an undo whose answer does not come
 const MOST_AT_ONCE = 200;
@@ -151,11 +154,11 @@ export const closeSolo = (): void => {
 };
 
 /** An earlier state is open to be read: why nothing is written on it. */
-const readOnly = (): boolean => {
+const whyReadOnly = (): string | null => {
   const { past } = openDocument();
-  if (past !== null)
-    hint(`State ${past} is open for reading only. Restore it to go on from there, or go back to the present.`);
-  return past !== null;
+  return past === null
+    ? null
+    : `State ${past} is open for reading only. Restore it to go on from there, or go back to the present.`;
 };
 
 /** What is known of the recording has been written down otherwise. */
@@ -169,7 +172,9 @@ export const setRecording = (recording: Bench["recording"]): void => {
 export const act = (made: Act | Nothing | null): void => {
   if (made === null) return;
   if ("nothing" in made) return hint(made.nothing);
-  if (made.changes.length === 0 || readOnly()) return;
+  if (made.changes.length === 0) return;
+  const past = whyReadOnly();
+  if (past !== null) return hint(past);
   inTurn(() => {
     if (copy === null) return;
     // What was made before the undo it waited for may rest on what the undo took.
@@ -261,10 +266,7 @@ const step = async (): Promise<boolean> => {
   }
   const { sending } = saving();
   if (sending === "away" || sending === "refused") {
-    const why =
-      sending === "away"
-        ? "The server does not answer, and this needs it. What you write is kept here."
-        : "What you wrote before is not saved yet. Try again when it is.";
+    const why = sending === "away" ? NOT_DONE : "What you wrote before is not saved yet. Try again when it is.";
     line.giveUp(why);
     return line.length > 0;
   }
@@ -357,7 +359,7 @@ const stumble = async (fault: unknown, soloId: string, edits: readonly Edit[]): 
 /** Try what was stopped once more. */
 export const tryAgain = (): void => {
   if (copy === null) return;
-  say({ sending: copy.waiting.length > 0 ? "sending" : "saved" });
+  say({ sending: "sending" });
   void next();
 };
 
@@ -367,31 +369,29 @@ export const settled = async (): Promise<boolean> => {
   return copy !== null && copy.waiting.length === 0;
 };
 
-/** A turn in the line: behind all that waits, before all that is done later. False when it could not be asked, which it says. */
-const inLine = (ask: (soloId: string) => Promise<void>, quiet = true): Promise<boolean> =>
+/** A turn in the line: behind all that waits, before all that is done later. Why it could not be asked; empty when it was. */
+const inLine = (ask: (soloId: string) => Promise<void>): Promise<string> =>
   new Promise((resolve, reject) => {
     const soloId = copy?.bench.solo_id;
-    if (soloId === undefined) return resolve(false);
+    if (soloId === undefined) return resolve("No solo is open.");
     wait({
-      ask: () => ask(soloId).then(() => resolve(true), reject),
-      fail: (why) => {
-        if (!quiet) hint(why);
-        resolve(false);
-      },
+      ask: () => ask(soloId).then(() => resolve(""), reject),
+      fail: resolve,
     });
     void next();
   });
 
-/** Ask the server for a change that it works out itself; edits that wait go first. `shown` brings what changed into view. */
-export const request = async (
-  ask: (soloId: string, versions: Record<string, number>) => Promise<Answer>,
-  shown = false,
-): Promise<boolean> => {
-  if (copy === null || readOnly()) return false;
+type Worked = (soloId: string, versions: Record<string, number>) => Promise<Answer>;
+type Refused = { readonly why: string; readonly clash: Clash | null };
+
+/** Ask the server for a change that it works out itself; edits that wait go first. What it was refused for, null once it is done. */
+const asked = async (ask: Worked, shown: boolean): Promise<Refused | null> => {
+  const past = whyReadOnly();
+  if (copy === null || past !== null) return { why: past ?? "", clash: null };
   const mine = session;
   const { cursor } = atHand();
-  let taken = false;
-  await inLine(async (soloId) => {
+  let refused: Refused | null = { why: "", clash: null };
+  const waited = await inLine(async (soloId) => {
     try {
       const answer = await ask(soloId, { ...(copy?.versions ?? {}) });
       const now = known();
@@ -400,14 +400,29 @@ export const request = async (
       say({ messages: answer.messages ?? [], trouble: null, clash: null });
       // The cursor is the person's: it goes where something changed unless they have put it elsewhere meanwhile.
       if (shown && atHand().cursor === cursor) showChanged(answer.edits);
-      taken = true;
+      refused = null;
     } catch (fault) {
       if (fault instanceof Refusal && fault.problem.code === "chart-unreadable") throw fault;
       if (fault instanceof Unreachable) unsure = TRIES;
-      say({ trouble: sentence(fault), clash: fault instanceof Refusal ? clashOf(fault.problem) : null });
+      refused = {
+        why: fault instanceof Unreachable && fault.message === AWAY ? NOT_KNOWN : sentence(fault),
+        clash: fault instanceof Refusal ? clashOf(fault.problem) : null,
+      };
     }
-  }, false);
-  return taken;
+  });
+  return waited === "" ? refused : { why: waited, clash: null };
+};
+
+/** Ask for such a change where a dialog says what went wrong: the reason, or null once it is done. */
+export const tryRequest = async (ask: Worked, shown = false): Promise<string | null> =>
+  (await asked(ask, shown))?.why ?? null;
+
+/** Ask for such a change; the page says what went wrong. `shown` brings what changed into view. */
+export const request = async (ask: Worked, shown = false): Promise<boolean> => {
+  const refused = await asked(ask, shown);
+  if (refused === null) return true;
+  if (refused.why !== "") say({ trouble: refused.why, clash: refused.clash });
+  return false;
 };
 
 /** Bring what an answer changed into view. */

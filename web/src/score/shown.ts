@@ -30,6 +30,7 @@ export type Shown = {
   readonly compared: Schemas["Comparison"] | null;
   readonly under: Under | null;
   readonly placing: number | null; // the bar that the next click in the sound puts
+  readonly words: boolean; // a field for words was asked for and is not there yet
   readonly figure: Selection | null; // the last figure that was repeated
 };
 
@@ -49,6 +50,7 @@ export const useShown = create<Shown>(() => ({
   compared: null,
   under: null,
   placing: null,
+  words: false,
   figure: null,
 }));
 export const shownNow = useShown.getState;
@@ -73,4 +75,5 @@ export const drawMap = (handMap: Schemas["HandMap"] | null): void => set({ handM
 export const compareTo = (compared: Schemas["Comparison"] | null): void => set({ compared });
 export const layUnder = (under: Under | null): void => set({ under });
 export const placeBar = (placing: number | null): void => set({ placing });
+export const awaitWords = (words: boolean): void => set({ words });
 export const setFigure = (figure: Selection | null): void => set({ figure });

@@ -1,7 +1,10 @@
 /** A dialog that asks for something: what it asks, what went wrong, Cancel and the answer. */
 import type { ReactNode } from "react";
+import type { Draft } from "./drafts";
 import { Button, Dialog } from "./parts";
+import { type Sent, useSend } from "./useSend";
 
+type Kept = Pick<Draft<Record<string, string>>, "kept" | "drop">;
 type Props = {
   title: string;
   wide?: boolean;
@@ -11,40 +14,79 @@ type Props = {
   trouble?: ReactNode;
   /** Beside Cancel. */
   others?: ReactNode;
-  onSubmit: () => void;
+  /** What is typed here and outlives the dialog until it is stored, or cancelled. */
+  draft?: Kept;
+  /** Once it is done the dialog closes. */
+  onSubmit: () => Promise<Sent>;
   onClose: () => void;
   children: ReactNode;
 };
 
-export function InputDialog({ title, wide, submit, disabled, trouble, others, onSubmit, onClose, children }: Props) {
+/** What stands in the fields was typed before and never stored. */
+export function KeptDraft({ draft }: { draft: Kept }) {
+  if (!draft.kept) return null;
+  return (
+    <p role="status" aria-label="Draft" className="flex flex-wrap items-baseline gap-x-3 text-[14px] text-doubt">
+      You typed this before; it is not saved yet.
+      <button type="button" className="underline underline-offset-2" onClick={draft.drop}>
+        Throw it away
+      </button>
+    </p>
+  );
+}
+
+/** While it sends it cannot send again; it closes when what it asked for is done, and says why when it is not. */
+export function InputDialog({
+  title,
+  wide,
+  submit,
+  disabled,
+  trouble,
+  others,
+  draft,
+  onSubmit,
+  onClose,
+  children,
+}: Props) {
+  const { busy, failed, send, isBusy } = useSend(onSubmit, () => {
+    draft?.drop();
+    onClose();
+  });
+  const cancel = () => {
+    draft?.drop();
+    onClose();
+  };
+  const wrong = failed ?? trouble;
   return (
     <Dialog
       open
       wide={wide ?? false}
       onOpenChange={(open) => {
-        if (!open) onClose();
+        if (!open && !isBusy()) onClose();
       }}
       title={title}
     >
       <form
         className="flex flex-col gap-4"
+        aria-busy={busy}
         onSubmit={(event) => {
           event.preventDefault();
-          onSubmit();
+          send();
         }}
       >
+        {draft !== undefined && <KeptDraft draft={draft} />}
         {children}
-        {trouble != null && (
+        {wrong != null && (
           <p role="alert" className="font-bold text-doubt">
-            {trouble}
+            {wrong}
           </p>
         )}
         <div className="flex justify-end gap-2">
           {others}
-          <Button quiet onClick={onClose}>
+          <Button quiet onClick={cancel}>
             Cancel
           </Button>
-          <Button strong type="submit" disabled={disabled}>
+          <Button strong type="submit" disabled={disabled === true || busy}>
             {submit}
           </Button>
         </div>

@@ -1,5 +1,6 @@
 /** One of several, chosen from a list: Radix's select in our dress. */
 import { Select as RadixSelect } from "radix-ui";
+import { choiceGoesHome } from "./focus";
 
 export type Option = string | { readonly value: string; readonly words: string };
 type Props = {
@@ -44,6 +45,7 @@ export function Select({ id, label, options, value, disabled, invalid, small, on
       <RadixSelect.Portal>
         <RadixSelect.Content
           data-choosing
+          onCloseAutoFocus={choiceGoesHome}
           position="popper"
           sideOffset={2}
           className="z-[60] max-h-[min(320px,60vh)] min-w-[var(--radix-select-trigger-width)] overflow-hidden border border-rule-2 bg-sheet py-1"

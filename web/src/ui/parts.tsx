@@ -1,7 +1,8 @@
 /** Radix parts and plain controls in our dress; they know no music. */
 import { Dialog as RadixDialog, DropdownMenu, Tabs as RadixTabs, ToggleGroup } from "radix-ui";
 import type { ButtonHTMLAttributes, InputHTMLAttributes, ReactNode, TextareaHTMLAttributes } from "react";
-import { useId, useRef } from "react";
+import { useEffect, useId, useRef } from "react";
+import { keysGoHome, menuGoesHome, swallowSecondClick } from "./focus";
 import { type Option, Select } from "./Select";
 
 const classes = (...names: (string | false | undefined)[]): string => names.filter(Boolean).join(" ");
@@ -121,12 +122,14 @@ type DialogProps = {
 };
 
 export function Dialog({ open, onOpenChange, title, wide, children }: DialogProps) {
+  useEffect(() => (open ? swallowSecondClick : undefined), [open]);
   return (
     <RadixDialog.Root open={open} onOpenChange={onOpenChange}>
       <RadixDialog.Portal>
         <RadixDialog.Overlay className="fixed inset-0 z-40 bg-ink/30" />
         <RadixDialog.Content
           aria-describedby={undefined}
+          onCloseAutoFocus={keysGoHome}
           className={classes(
             "fixed left-1/2 top-1/2 z-50 max-h-[92vh] -translate-x-1/2 -translate-y-1/2 overflow-auto border border-rule-2 bg-paper p-6",
             wide ? "w-[min(980px,96vw)]" : "w-[min(480px,94vw)]",
@@ -147,7 +150,11 @@ export function Menu({ label, items }: { label: string; items: readonly { name: 
         {label}
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" className="z-50 min-w-40 border border-rule-2 bg-sheet py-1">
+        <DropdownMenu.Content
+          align="end"
+          onCloseAutoFocus={menuGoesHome}
+          className="z-50 min-w-40 border border-rule-2 bg-sheet py-1"
+        >
           {items.map((item) => (
             <DropdownMenu.Item
               key={item.name}

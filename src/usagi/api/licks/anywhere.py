@@ -122,6 +122,12 @@ class HeardQuote(QuoteBody):
     over: Annotated[str, Field(max_length=40)] = ""
 
 
+class QuoteToSave(QuoteBody):
+    """A quote that becomes a solo, under an id that the sender makes."""
+
+    id: UUID
+
+
 class SavedQuote(BaseModel):
     solo_id: UUID
 
@@ -177,5 +183,5 @@ def post_quote_sound(workspace: TheWorkspace, body: HeardQuote) -> Response:
 
 
 @router.post("/quote/solo")
-def post_quote_solo(workspace: TheWorkspace, body: QuoteBody) -> SavedQuote:
-    return SavedQuote(solo_id=quotes.save_quote(workspace, body.request()))
+def post_quote_solo(workspace: TheWorkspace, body: QuoteToSave) -> SavedQuote:
+    return SavedQuote(solo_id=quotes.save_quote(workspace, body.request(), body.id))

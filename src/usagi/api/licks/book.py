@@ -132,8 +132,14 @@ def post_lick(workspace: TheWorkspace, reader: TheReader, body: KeepRequest) -> 
 
 
 @router.post("/document")
-def post_lick_document(workspace: TheWorkspace, reader: TheReader, file: Annotated[UploadFile, File()]) -> FoundLick:
-    return import_lick(workspace, read_document_file(file), reader)
+def post_lick_document(
+    workspace: TheWorkspace,
+    reader: TheReader,
+    file: Annotated[UploadFile, File()],
+    id: UUID | None = None,
+    again: bool = False,
+) -> FoundLick:
+    return import_lick(workspace, read_document_file(file), reader, lick_id=id, again=again)
 
 
 @router.get("/{lick_id}")

@@ -27,6 +27,7 @@ router = APIRouter(prefix="/api/solos/{solo_id}")
 
 
 class VersionRequest(BaseModel):
+    id: UUID | None = None
     name: Annotated[str, Field(min_length=1, max_length=200)]
     rules: Annotated[list[Rule], Field(max_length=len(Rule))] = []
 
@@ -37,7 +38,7 @@ class RestoreRequest(BaseModel):
 
 @router.post("/versions")
 def post_version(workspace: TheWorkspace, solo_id: UUID, body: VersionRequest) -> NewVersion:
-    return make_version(workspace, solo_id, body.name, tuple(body.rules))
+    return make_version(workspace, solo_id, body.name, tuple(body.rules), body.id)
 
 
 @router.post("/bring-across")

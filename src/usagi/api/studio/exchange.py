@@ -39,6 +39,7 @@ def coming_in(
     return Coming(part=part or None, lengths=lengths, way=way)
 
 
+MadeId = Annotated[UUID | None, Query(description="the id of the new solo, made by the sender")]
 TheComing = Annotated[Coming, Depends(coming_in)]
 
 
@@ -90,9 +91,12 @@ def get_picture(
 
 @router.post("/documents")
 def post_document(
-    workspace: TheWorkspace, file: Annotated[UploadFile, File()], replace_ground: bool = False
+    workspace: TheWorkspace,
+    file: Annotated[UploadFile, File()],
+    replace_ground: bool = False,
+    solo: MadeId = None,
 ) -> Imported:
-    return import_json(workspace, read_document_file(file), replace_ground=replace_ground)
+    return import_json(workspace, read_document_file(file), replace_ground=replace_ground, solo_id=solo)
 
 
 @router.post("/imports/look")
@@ -107,8 +111,10 @@ def post_look(
 
 
 @router.post("/imports")
-def post_import(workspace: TheWorkspace, file: Annotated[UploadFile, File()], how: TheComing) -> Imported:
-    return import_file(workspace, read_document_file(file), file.filename or "", how)
+def post_import(
+    workspace: TheWorkspace, file: Annotated[UploadFile, File()], how: TheComing, solo: MadeId = None
+) -> Imported:
+    return import_file(workspace, read_document_file(file), file.filename or "", how, solo)
 
 
 @router.post("/solos/{solo_id}/imports")

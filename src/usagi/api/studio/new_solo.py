@@ -21,6 +21,7 @@ router = APIRouter(prefix="/api")
 
 
 class NewSoloRequest(BaseModel):
+    id: UUID | None = None
     tune: str = Field(min_length=1, max_length=200)
     title: str = Field(default="", max_length=200)
     player: str = Field(default="", max_length=200)
@@ -93,5 +94,6 @@ def post_solo(workspace: TheWorkspace, body: NewSoloRequest) -> Started:
         basics=body.basics,
         chart=body.chart,
         recording_id=body.recording_id,
+        id=body.id,
     )
     return Started(solo_id=start_solo(workspace, new))

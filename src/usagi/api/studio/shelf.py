@@ -40,6 +40,7 @@ class ShelfSolo(BaseModel):
     next: str
     check: CheckMiniature | None  # none: not checked since it changed
     doubtful: bool
+    questions: int  # that are open
     disputed: bool
     touched_at: datetime
     removed: bool
@@ -73,6 +74,7 @@ def get_shelf(workspace: TheWorkspace) -> Shelf:
                 next=row.summary["next"],
                 check=_check(row),
                 doubtful=row.summary["doubtful"],
+                questions=row.summary.get("questions", 0),
                 disputed=row.summary.get("disputed", False),
                 touched_at=row.touched_at,
                 removed=row.removed_at is not None,

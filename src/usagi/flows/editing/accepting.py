@@ -249,6 +249,7 @@ def summary_of(solo: Solo, bars: list[BarCoverage]) -> dict[str, object]:
         "full": sum(bar.filled >= 1 for bar in bars),
         "next": next_step(bars, questions),
         "doubtful": questions > 0,
+        "questions": questions,
         "disputed": bool(disputes(solo.settings.credits)),
     }
 

@@ -8,7 +8,7 @@ from usagi.core.degrees.spoken import Reader
 from usagi.core.document.edits import Content, Edit, EditConflict, take_apart, what_applies
 from usagi.core.errors import UsagiError
 from usagi.flows.editing.accepting import Answer, accept
-from usagi.flows.editing.history import acts_to_take
+from usagi.flows.editing.history import own_acts
 from usagi.flows.workspace import Workspace, new_id, now_text
 from usagi.store import documents as stored
 from usagi.store.database import transaction
@@ -60,7 +60,7 @@ def _take_back(
         solo, _, _ = workspace.solo(db, solo_id)
         if act is not None and stored.edits_of_act(db, workspace.scope, act):
             return accept(workspace, solo_id, versions, [], reader)
-        done, back = acts_to_take(stored.acts(db, workspace.scope, solo_id))
+        done, back = own_acts(db, workspace, solo_id)
         pile = back if redo else done
         if not pile:
             raise NothingToUndo("There is nothing to redo." if redo else "There is nothing of yours to undo.")
@@ -99,7 +99,7 @@ def _take_back(
 def _next_act(workspace: Workspace, solo_id: UUID, *, redo: bool) -> str | None:
     """The act that an undo or a redo would take now."""
     with transaction(workspace.pool) as db:
-        done, back = acts_to_take(stored.acts(db, workspace.scope, solo_id))
+        done, back = own_acts(db, workspace, solo_id)
     pile = back if redo else done
     return pile[-1].act if pile else None
 

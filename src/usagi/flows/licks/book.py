@@ -223,12 +223,16 @@ def keep(
     said: LickWords,
     reader: Reader = Reader(),
 ) -> FoundLick:
-    """Keep the notes from one to another as a lick; sent again, the same lick. Raises : NotThere."""
+    """Keep the notes from one to another as a lick. Sent again it is the same lick; so are notes that are kept already,
+    under the id and the words that they have. Raises : NotThere."""
     with transaction(workspace.pool) as db:
         solo, _, ground_id = workspace.solo(db, solo_id)
         notes = notes_between(solo, first, last)
         if not any(not note.dead and note.fret is not None for note in notes):
             raise NotThere("There is no note in what is marked that could be kept as a lick.")
+        known = kept_licks.kept_span(db, workspace.scope, solo_id, notes[0].id, notes[-1].id)
+        if known is not None:
+            lick_id = known.id
         place = ground_place(db, workspace.scope, ground_id)
         kept_licks.add_lick(
             db,

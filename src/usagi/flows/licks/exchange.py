@@ -5,6 +5,7 @@ from __future__ import annotations
 from uuid import UUID, uuid4
 
 from usagi.core.degrees.spoken import Reader
+from usagi.core.errors import UsagiError
 from usagi.core.formats.document_json import SoloDocument
 from usagi.core.formats.files import DOCUMENT, FileKind, Going, kind_named, written
 from usagi.core.formats.lick_json import LickDocument, read_lick, write_lick
@@ -18,7 +19,7 @@ from usagi.store.database import transaction
 from usagi.store.recordings import recording_by_hash
 
 LICK = kind_named(DOCUMENT)
-BROUGHT = "it came as a document"
+BROUGHT = "imported as a document"
 
 
 def export_lick(workspace: Workspace, lick_id: UUID) -> bytes:
@@ -51,11 +52,27 @@ def export_elsewhere(
     return write_lick(LickDocument(name=lick.name, tags=tuple(lick.tags), words=lick.words, document=document))
 
 
-def import_lick(workspace: Workspace, data: bytes, reader: Reader = Reader()) -> FoundLick:
-    """Keep a lick that came as a document; it stands by itself. Raises : the errors of reading."""
+class LickKnown(UsagiError):
+    """A lick document that is in the book already."""
+
+    code = "lick-known"
+
+
+def import_lick(
+    workspace: Workspace, data: bytes, reader: Reader = Reader(), *, lick_id: UUID | None = None, again: bool = False
+) -> FoundLick:
+    """Keep a lick that came as a document; it stands by itself. `again` : though it is in the book already.
+
+    Sent again under its id, nothing is made twice. Raises : the errors of reading; LickKnown.
+    """
     lick = read_lick(data)
-    lick_id, notes = uuid4(), lick.document.solo.notes
+    lick_id, notes = lick_id or uuid4(), lick.document.solo.notes
+    tree = lick.document.model_dump(mode="json", by_alias=True)
     with transaction(workspace.pool) as db:
+        known = next((one for one in stored.frozen_licks(db, workspace.scope) if one.frozen == tree), None)
+        if known is not None and known.id != lick_id and not again:
+            name = f" as “{known.name}”" if known.name else ""
+            raise LickKnown(f"This lick is in the book already{name}. Import it once more?", lick=str(known.id))
         reference = lick.document.recording
         sound = None if reference is None else recording_by_hash(db, workspace.scope, reference.sha256)
         stored.add_lick(
@@ -69,7 +86,7 @@ def import_lick(workspace: Workspace, data: bytes, reader: Reader = Reader()) ->
             first_note=notes[0].id,
             last_note=notes[-1].id,
             recording_id=None if sound is None else sound.id,
-            frozen=lick.document.model_dump(mode="json", by_alias=True),
+            frozen=tree,
             why_frozen=BROUGHT,
         )
         put_lick(db, workspace, lick_id, lick.document)

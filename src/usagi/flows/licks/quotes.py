@@ -20,6 +20,7 @@ from usagi.flows.licks.pieces import Which, take
 from usagi.flows.setup.basics import Basics
 from usagi.flows.studio.new_solo import NewSolo, new_ground, store_ground, store_solo
 from usagi.flows.workspace import Workspace, new_id
+from usagi.store import documents
 from usagi.store.database import transaction
 from usagi.store.studios import tune_titled
 
@@ -105,12 +106,17 @@ def hear_quote(workspace: Workspace, request: QuoteRequest, how: Sounding) -> by
     return voice_of(workspace, Piece(made.solo, made.ground), f"quote {hash((made.solo.notes, request))}", how)
 
 
-def save_quote(workspace: Workspace, request: QuoteRequest) -> UUID:
-    """The chorus as a solo of its own that names its licks; returns its id. Raises : as `quoted`."""
+def save_quote(workspace: Workspace, request: QuoteRequest, solo_id: UUID) -> UUID:
+    """The chorus as a solo of its own that names its licks; returns its id. Sent again, the same solo.
+
+    Raises : as `quoted`.
+    """
     made = _made(workspace, request)
-    solo_id, ground_id = uuid4(), uuid4()
+    ground_id = uuid4()
     title = request.title.strip() or "Quote"
     with transaction(workspace.pool) as db:
+        if documents.made_before(db, workspace.scope, solo_id):
+            return solo_id
         tune_id = tune_titled(db, workspace.scope, title)
         store_ground(db, workspace, ground_id, made.ground, tune_id, None)
         store_solo(db, workspace, solo_id, made.solo, made.ground, ground_id)

@@ -18,9 +18,8 @@ from usagi.core.audio.chords import CLEARLY_TWO, ChordHeard, hear_chords, two_in
 from usagi.core.audio.onsets import onsets
 from usagi.core.audio.swing import hear_swing
 from usagi.core.audio.vocoder import Report, unreported
-from usagi.core.degrees.naming import name_pitch
 from usagi.core.document.solo import Anchor, Ground, Solo
-from usagi.flows.listening.found import EstimateKind, Found, beats_found, offset_found
+from usagi.flows.listening.found import EstimateKind, Found, beats_found, chord_symbol, key_heard, offset_found
 from usagi.flows.listening.hearing import keep
 from usagi.flows.sound.pieces import Source, frames_of, the_recording
 from usagi.flows.workspace import Workspace
@@ -30,7 +29,7 @@ from usagi.store.database import transaction
 Heard: TypeAlias = Sequence[ChordHeard]
 
 PULSES: Final = 4
-NUMBER: Final = 2  # of this way of hearing; rises when it finds otherwise
+NUMBER: Final = 3  # of this way of hearing; rises when it finds otherwise
 KINDS: Final = (EstimateKind.BEATS, EstimateKind.OFFSET, EstimateKind.SWING, EstimateKind.CHORDS)
 AT_ONCE: Final = 16  # bars
 DOUBTS: Final = ("", "perhaps", "a guess")
@@ -83,7 +82,7 @@ def _swing(workspace: Workspace, source: Source, found: Found) -> Found:
 def _chords(workspace: Workspace, source: Source, beats: tuple[float, ...], report: Report) -> Found:
     """A chart's text of bars of four beats: what is likeliest in each, a repeat sign where that stays."""
     lines = [*beats[::PULSES]]
-    bars: list[str] = []
+    bars: list[tuple[ChordHeard, ...]] = []
     for first in range(0, len(lines) - 1, AT_ONCE):
         edges = lines[first : first + AT_ONCE + 1]
         begin = max(0, round((edges[0] - 0.1) * RATE_HZ))
@@ -92,27 +91,29 @@ def _chords(workspace: Workspace, source: Source, beats: tuple[float, ...], repo
         spans = [(a - at, b - at) for a, b in pairwise(edges)]
         halves = [half for a, b in spans for half in ((a, (a + b) / 2), ((a + b) / 2, b))]
         heard = hear_chords(sound, [*spans, *halves])
-        for i in range(len(spans)):
-            one = _bar(heard[i], heard[len(spans) + 2 * i], heard[len(spans) + 2 * i + 1])
-            bars.append("%" if bars and one in ("", _last(bars)) else one or "N.C.")
+        bars += [
+            _bar(heard[i], heard[len(spans) + 2 * i], heard[len(spans) + 2 * i + 1]) for i in range(len(spans))
+        ]
         report(min(1.0, (first + AT_ONCE) / len(lines)))
-    rows = [" | ".join(bars[i : i + 4]) for i in range(0, len(bars), 4)]
-    text = "\n".join(f"| {row} |" for row in rows)
+    text = _chart_text(bars)
     return Found(
         sentence=f"{len(bars)} bars of chords, a guess: your ear has the last word.", text=text, doubt="a guess"
     )
 
 
-def _last(bars: list[str]) -> str:
-    return next((bar for bar in reversed(bars) if bar != "%"), "")
-
-
-def _bar(whole: Heard, first: Heard, second: Heard) -> str:
+def _bar(whole: Heard, first: Heard, second: Heard) -> tuple[ChordHeard, ...]:
     two = two_in_bar(whole, first, second, margin=CLEARLY_TWO)
-    if two is not None:
-        return f"{_symbol(two[0])} {_symbol(two[1])}"
-    return _symbol(whole[0]) if whole else ""
+    return two[:2] if two is not None else tuple(whole[:1])
 
 
-def _symbol(chord: ChordHeard) -> str:
-    return f"{name_pitch(chord.root, None, None)}{chord.quality}"
+def _chart_text(bars: Sequence[tuple[ChordHeard, ...]]) -> str:
+    """Four bars a line, spelled by the key that all of them suggest; % where the chord stays."""
+    key = key_heard(chord for bar in bars for chord in bar)
+    symbols = [" ".join(chord_symbol(chord, key) for chord in bar) for bar in bars]
+    written: list[str] = []
+    last = ""
+    for symbol in symbols:
+        written.append("%" if written and symbol in ("", last) else symbol or "N.C.")
+        last = symbol or last or "N.C."
+    rows = [" | ".join(written[i : i + 4]) for i in range(0, len(written), 4)]
+    return "\n".join(f"| {row} |" for row in rows)

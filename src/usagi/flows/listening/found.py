@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from enum import StrEnum
 
 from usagi.core.audio import RATE_HZ
 from usagi.core.audio.beats import hear_beats
+from usagi.core.audio.chords import QUALITIES, ChordHeard
 from usagi.core.audio.tuning_offset import measure_offset
 from usagi.core.audio.vocoder import Report
+from usagi.core.degrees.naming import name_pitch
+from usagi.core.harmony.key_heard import key_of_chords
+from usagi.core.pitch.keys import Key
 from usagi.core.values import Value
 from usagi.flows.sound.pieces import Source, frames_of, mono_parts
 from usagi.flows.workspace import NotThere, Workspace
@@ -89,3 +94,18 @@ def offset_found(workspace: Workspace, source: Source) -> Found:
     if found is None:
         raise NotThere("Nothing in this recording has a pitch that could be measured.")
     return Found(sentence=found.sentence, cents=found.cents)
+
+
+def key_heard(chords: Iterable[ChordHeard]) -> Key | None:
+    """The key that chords suggest, for their spelling; None when there are none."""
+    return key_of_chords((chord.root, QUALITIES[chord.quality]) for chord in chords)
+
+
+def chord_symbol(chord: ChordHeard, key: Key | None) -> str:
+    """A heard chord as it is written in a key.
+
+    >>> from usagi.core.pitch.keys import parse_key
+    >>> chord_symbol(ChordHeard(10, "m7", 0.5), parse_key("Eb major")), chord_symbol(ChordHeard(10, "m7", 0.5), None)
+    ('Bbm7', 'A#m7')
+    """
+    return f"{name_pitch(chord.root, None, key)}{chord.quality}"

@@ -17,6 +17,7 @@ from usagi.flows.editing.changing import commit, load
 from usagi.flows.studio.families import PartNote, part_notes
 from usagi.flows.studio.new_solo import store_solo
 from usagi.flows.workspace import NotThere, Workspace, new_id
+from usagi.store import documents as stored
 from usagi.store.database import transaction
 from usagi.store.documents import LogEntry, log_of
 
@@ -48,19 +49,25 @@ class NewVersion:
     messages: list[str]
 
 
-def make_version(workspace: Workspace, solo_id: UUID, name: str, rules: tuple[Rule, ...]) -> NewVersion:
+def make_version(
+    workspace: Workspace, solo_id: UUID, name: str, rules: tuple[Rule, ...], version_id: UUID | None = None
+) -> NewVersion:
     """A version under a name: it starts as its parent is now, ids kept; the rules are its first edit.
+
+    Sent again under its id, nothing is made twice.
 
     Raises : NotThere.
     """
     with transaction(workspace.pool) as db:
+        if version_id is not None and stored.made_before(db, workspace.scope, version_id):
+            return NewVersion(version_id, [])
         parent, version, ground_id = workspace.solo(db, solo_id)
         ground, _ = workspace.ground(db, ground_id)
         own = parent.settings.model_copy(
             update={"title": name.strip(), "parent": Parent(document=str(solo_id), version=version)}
         )
         start = parent.model_copy(update={"settings": own})
-        made = store_solo(db, workspace, uuid4(), start, ground, ground_id)
+        made = store_solo(db, workspace, version_id or uuid4(), start, ground, ground_id)
     simpler = simplify(start, ground, rules, new_id)
     if simpler.solo != start:
         commit(workspace, load(workspace, made), f"simplify: {', '.join(rules)}", solo=simpler.solo)

@@ -14,12 +14,12 @@ from usagi.core.audio.chords import CLEARLY_TWO, ChordHeard, hear_chords, two_in
 from usagi.core.audio.onsets import onsets
 from usagi.core.audio.swing import hear_swing
 from usagi.core.audio.vocoder import Report
-from usagi.core.degrees.naming import name_pitch
 from usagi.core.document.solo import Ground
 from usagi.core.errors import UsagiError
 from usagi.core.listening.hints import Hints
 from usagi.core.meter.feel import FeelKind, SwingUnit
 from usagi.core.meter.ticks import EIGHTH, QUARTER
+from usagi.core.pitch.keys import Key
 from usagi.core.values import Value
 from usagi.flows.checking.sound import hear_solo, pieces_of, ticks_of
 from usagi.flows.listening.first_look import hear_recording
@@ -30,6 +30,8 @@ from usagi.flows.listening.found import (
     Found,
     all_frames,
     beats_found,
+    chord_symbol,
+    key_heard,
     offset_found,
 )
 from usagi.flows.listening.hearing import frames_between, hear, heard_before, key_of
@@ -259,6 +261,7 @@ def _chords(
     spans = [(second(a) - from_s, second(b) - from_s) for a, b in (*edges, *halves)]
     cents = ground.settings.offset_cents if with_offset else 0.0
     heard = hear_chords(frames_of(workspace, source, begin, end, mono=True), spans, cents=cents, report=report)
+    guessed = key_heard(likely[0] for likely in heard[: len(bars)] if likely)
     offers = []
     for i, (bar, likely) in enumerate(zip(bars, heard, strict=False)):
         written = next((change for change in ground.timeline.changes if change.bar == bar.number), None)
@@ -266,26 +269,29 @@ def _chords(
         two = two_in_bar(likely, first_half, second_half) if len(bar.pulse_ticks()) % 2 == 0 else None
         clearly = two is not None and two[2] >= CLEARLY_TWO * likely[0].belief
         believed = worth_offering(likely)
-        both = None if two is None else _pair(*two, ground, bar.tick)
+        key = _key_at(ground, bar.tick, guessed)
+        both = None if two is None else _pair(*two, key)
         offers.append(
             BarOffers(
                 bar=bar.number,
                 now="" if written is None else written.shown,
                 chord_id=None if written is None else written.id,
-                offers=(*(_offer(chord, ground, bar.tick) for chord in likely), *([] if both is None else [both])),
-                suggested=both if clearly else None if believed is None else _offer(believed, ground, bar.tick),
+                offers=(*(_offer(chord, key) for chord in likely), *([] if both is None else [both])),
+                suggested=both if clearly else None if believed is None else _offer(believed, key),
             )
         )
     return Found(sentence="Likeliest first; nothing is taken unasked.", bars=tuple(offers))
 
 
-def _offer(chord: ChordHeard, ground: Ground, tick: int) -> ChordOffer:
-    """Spelled in the key that holds there."""
-    root = name_pitch(chord.root, None, ground.timeline.facts_at(tick).key, blues=False)
-    return ChordOffer(symbol=f"{root}{chord.quality}", belief=chord.belief)
+def _key_at(ground: Ground, tick: int, guessed: Key | None) -> Key | None:
+    """The key that the chart says there; else the one that is heard."""
+    return ground.timeline.facts_at(tick).key or guessed
 
 
-def _pair(first: ChordHeard, second: ChordHeard, belief: float, ground: Ground, tick: int) -> ChordOffer:
+def _offer(chord: ChordHeard, key: Key | None) -> ChordOffer:
+    return ChordOffer(symbol=chord_symbol(chord, key), belief=chord.belief)
+
+
+def _pair(first: ChordHeard, second: ChordHeard, belief: float, key: Key | None) -> ChordOffer:
     """Two chords that share a bar evenly, as they are typed into it."""
-    symbols = [_offer(chord, ground, tick).symbol for chord in (first, second)]
-    return ChordOffer(symbol=" ".join(symbols), belief=belief)
+    return ChordOffer(symbol=" ".join(chord_symbol(chord, key) for chord in (first, second)), belief=belief)

@@ -20,6 +20,7 @@ from usagi.flows.editing.accepting import Answer
 from usagi.flows.editing.changing import Loaded, commit, load
 from usagi.flows.studio.new_solo import store_ground, store_solo
 from usagi.flows.workspace import Workspace, new_id
+from usagi.store import documents as stored
 from usagi.store.database import transaction
 from usagi.store.recordings import Recording, add_recording, recording_by_hash
 from usagi.store.studios import tune_titled
@@ -96,19 +97,26 @@ def look_into(workspace: Workspace, data: bytes, name: str, how: Coming, into: U
     )
 
 
-def import_file(workspace: Workspace, data: bytes, name: str, how: Coming) -> Imported:
+def import_file(
+    workspace: Workspace, data: bytes, name: str, how: Coming, solo_id: UUID | None = None
+) -> Imported:
     """A new solo of a file of another program. Its notes are one edit, so that undo takes them back.
+
+    Sent again under its id, nothing is made twice.
 
     Raises : the errors of reading; nothing is stored then.
     """
     kind = kind_of_bytes(data, name)
     if kind.name == DOCUMENT:
-        return import_json(workspace, data)
+        return import_json(workspace, data, solo_id=solo_id)
     laid = lay(score_in(data, kind, how), new_id, way=how.way)
     document = laid.document
     empty = Solo(settings=document.solo.settings)
-    solo_id, ground_id = uuid4(), uuid4()
+    ground_id = uuid4()
     with transaction(workspace.pool) as db:
+        if solo_id is not None and stored.made_before(db, workspace.scope, solo_id):
+            return Imported(solo_id, (), has_sound=True)
+        solo_id = solo_id or uuid4()
         tune_id = tune_titled(db, workspace.scope, document.tune or _stem(name))
         store_ground(db, workspace, ground_id, document.ground, tune_id, None)
         store_solo(db, workspace, solo_id, empty, document.ground, ground_id)
@@ -151,15 +159,19 @@ def _stem(name: str) -> str:
     return name.rpartition("/")[2].rpartition(".")[0][:200] or name[:200] or "Imported"
 
 
-def import_json(workspace: Workspace, data: bytes, *, replace_ground: bool = False) -> Imported:
+def import_json(
+    workspace: Workspace, data: bytes, *, replace_ground: bool = False, solo_id: UUID | None = None
+) -> Imported:
     """Make a new solo of a document, with the same ids inside.
 
     If its recording has another ground here, the differences are listed and the solo goes on the ground here, or
     replaces it for all its solos when asked. Raises : the errors of reading; nothing is stored then.
     """
     document = read_document(data)
-    solo_id = uuid4()
     with transaction(workspace.pool) as db:
+        if solo_id is not None and stored.made_before(db, workspace.scope, solo_id):
+            return Imported(solo_id, (), has_sound=True)
+        solo_id = solo_id or uuid4()
         tune_id = tune_titled(db, workspace.scope, document.tune)
         sound = None
         if document.recording is not None:

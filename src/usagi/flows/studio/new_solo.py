@@ -38,16 +38,19 @@ class NewSolo:
     basics: Basics
     chart: str = ""
     recording_id: UUID | None = None
+    id: UUID | None = None  # made by the sender, so that it may be sent twice
 
 
 def start_solo(workspace: Workspace, new: NewSolo) -> UUID:
-    """A new solo, on the ground that its recording has already or on a new one.
+    """A new solo, on the ground that its recording has already or on a new one; sent again, the same solo.
 
     Raises : ChartUnreadable, and the errors of what is stated; nothing is stored then.
     """
     solo = solo_with(Solo(settings=SoloSettings(title=new.title.strip(), player=new.player.strip())),
                      replace(new.basics, first_bar=None, last_bar=None))  # fmt: skip
     with transaction(workspace.pool) as db:
+        if new.id is not None and stored.made_before(db, workspace.scope, new.id):
+            return new.id
         sound = None if new.recording_id is None else recording(db, workspace.scope, new.recording_id)
         if new.recording_id is not None and sound is None:
             raise NotThere("This recording is not here any more.", recording=str(new.recording_id))
@@ -62,7 +65,7 @@ def start_solo(workspace: Workspace, new: NewSolo) -> UUID:
         bars = replace(new.basics, first_bar=new.basics.first_bar or 1,
                        last_bar=new.basics.last_bar or ground.timeline.bars.bars[-1].number)  # fmt: skip
         solo = solo_with(solo, bars)
-        return store_solo(db, workspace, uuid4(), solo, ground, ground_id)
+        return store_solo(db, workspace, new.id or uuid4(), solo, ground, ground_id)
 
 
 def new_ground(new: NewSolo, seconds: float | None) -> Ground:

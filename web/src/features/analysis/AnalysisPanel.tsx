@@ -1,4 +1,3 @@
-import { useState } from "react";
 import {
   inView,
   type PhraseRead,
@@ -13,7 +12,10 @@ import { useCursor } from "@/score/cursor";
 import { useDocument } from "@/score/document";
 import { capIn, keysOf } from "@/score/keymap";
 import { useLook } from "@/score/look";
+import { hasDraft, useDraft } from "@/ui/drafts";
+import { KeptDraft } from "@/ui/InputDialog";
 import { Button, Key } from "@/ui/parts";
+import { useSend } from "@/ui/useSend";
 import { drawn } from "@/ui/signs";
 import { Select } from "@/ui/Select";
 import { cutSuggested, giveRole, hear, keepWords, layOver, pickReading } from "./analysis";
@@ -43,7 +45,7 @@ export function AnalysisPanel({ commands }: { commands: Commands }) {
   const reading = readingInHand(phrase, chosen);
   if (phrase === null)
     return (
-      <p role="status" aria-label="Analysis" className="min-h-[292px] px-5 py-4 text-[16px] text-ink-2">
+      <p role="status" aria-label="Analysis" className="min-h-[263px] px-5 py-4 text-[16px] text-ink-2">
         {message !== ""
           ? message
           : read === null
@@ -52,11 +54,11 @@ export function AnalysisPanel({ commands }: { commands: Commands }) {
       </p>
     );
   return (
-    <div className="grid min-h-[292px] grid-cols-1 gap-6 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_minmax(0,1.15fr)_minmax(0,1fr)]">
-      <section aria-label="Phrase" className="max-h-[280px] min-w-0 overflow-y-auto">
+    <div className="grid min-h-[263px] grid-cols-1 gap-6 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_minmax(0,1.15fr)_minmax(0,1fr)]">
+      <section aria-label="Phrase" className="max-h-[251px] min-w-0 overflow-y-auto">
         {why === null ? <Told phrase={phrase} commands={commands} /> : <Why commands={commands} />}
       </section>
-      <section aria-label="Readings" className="flex max-h-[280px] min-h-0 min-w-0 flex-col">
+      <section aria-label="Readings" className="flex max-h-[251px] min-h-0 min-w-0 flex-col">
         <div role="group" aria-label="What is shown" className="flex flex-wrap gap-x-4 pb-1">
           {TABS.map((name) => (
             <button
@@ -91,7 +93,7 @@ function Told({ phrase, commands }: { phrase: PhraseRead; commands: Commands }) 
         {phrase.name || (marked !== null ? "What is marked" : phrase.id === null ? "The solo" : "Phrase")}
       </h2>
       {telling && phrase.id !== null ? (
-        <Words phrase={phrase} />
+        <Words key={phrase.id} phrase={phrase} />
       ) : (
         <>
           {phrase.words !== "" && (
@@ -102,6 +104,11 @@ function Told({ phrase, commands }: { phrase: PhraseRead; commands: Commands }) 
           {(phrase.words === "" || phrase.outdated) && (
             <p aria-label="Told" className={`text-[16px] ${phrase.words === "" ? "" : "text-ink-2"}`}>
               {drawn(phrase.says)}
+            </p>
+          )}
+          {phrase.id !== null && hasDraft(draftOf(phrase)) && (
+            <p role="status" aria-label="Draft" className="text-[15px] text-doubt">
+              What you typed for this phrase is kept and not saved yet: “In my words” goes on with it.
             </p>
           )}
           <p className="text-[15px] text-ink-2">{phrase.feel.says}</p>
@@ -146,40 +153,56 @@ function Told({ phrase, commands }: { phrase: PhraseRead; commands: Commands }) 
   );
 }
 
+const draftOf = (phrase: PhraseRead): string => `words ${phrase.id ?? ""}`;
+
 function Words({ phrase }: { phrase: PhraseRead }) {
-  const [words, setWords] = useState(phrase.words === "" ? phrase.says : phrase.words);
+  const draft = useDraft(draftOf(phrase), { words: phrase.words === "" ? phrase.says : phrase.words });
+  const leave = () => setAnalysing({ telling: false });
+  const stored = () => {
+    draft.drop();
+    leave();
+  };
+  const keeping = useSend(() => keepWords(phrase, draft.value.words), stored);
+  const removing = useSend(() => keepWords(phrase, ""), stored);
+  const failed = keeping.failed ?? removing.failed;
   return (
     <form
       className="flex flex-col gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        void keepWords(phrase, words);
+        keeping.send();
       }}
     >
       <label className="flex flex-col gap-1 font-bold text-ink-2">
         In my words
         <textarea
           autoFocus
-          rows={5}
+          rows={4}
           maxLength={2_000}
-          value={words}
+          value={draft.value.words}
           className="rounded-[4px] border border-rule-2 bg-sheet p-2 text-[16px] font-normal text-ink"
-          onChange={(event) => setWords(event.target.value)}
+          onChange={(event) => draft.set({ words: event.target.value })}
           onKeyDown={(event) => {
-            if (event.key === "Escape") setAnalysing({ telling: false });
+            if (event.key === "Escape") leave();
           }}
         />
       </label>
+      <KeptDraft draft={draft} />
+      {failed !== null && (
+        <p role="alert" className="font-bold text-doubt">
+          {failed}
+        </p>
+      )}
       <div className="flex gap-2">
-        <Button strong size="small" type="submit">
+        <Button strong size="small" type="submit" disabled={keeping.busy}>
           Keep
         </Button>
-        <Button quiet size="small" onClick={() => setAnalysing({ telling: false })}>
+        <Button quiet size="small" onClick={stored}>
           Cancel
         </Button>
         {phrase.words !== "" && (
-          <Button quiet size="small" onClick={() => void keepWords(phrase, "")}>
-            Take my words away
+          <Button quiet size="small" disabled={removing.busy} onClick={removing.send}>
+            Delete my words
           </Button>
         )}
       </div>

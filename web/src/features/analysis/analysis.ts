@@ -15,7 +15,7 @@ import { inOrder } from "@/score/elements";
 import { useLook } from "@/score/look";
 import { playerNow } from "@/score/playing";
 import { hint } from "@/score/saving";
-import { request, settled } from "@/score/sending";
+import { request, settled, tryRequest } from "@/score/sending";
 import { shownNow, type Stage, useShown } from "@/score/shown";
 
 type Role = NonNullable<Schemas["RoleRequest"]["role"]>;
@@ -101,7 +101,11 @@ export const followReading = (): (() => void) => {
   });
   const moved = useCursor.subscribe((now, before) => {
     if (!reads(shownNow().stage)) return;
-    if (now.cursor.tick !== before.cursor.tick) setAnalysing({ chosen: null, telling: false });
+    if (now.cursor.tick !== before.cursor.tick) {
+      const state = analysingNow();
+      const same = inView(state, now.cursor.tick)?.id === inView(state, before.cursor.tick)?.id;
+      setAnalysing({ chosen: null, ...(same ? {} : { telling: false }) });
+    }
     if (now.selection !== before.selection) void readMarked();
     if (analysingNow().why !== null && (now.cursor !== before.cursor || now.picked !== before.picked)) void askWhy();
   });
@@ -146,15 +150,15 @@ export const pickReading = async (reading: Reading): Promise<void> => {
   if (done) await readAgain();
 };
 
-/** Keep the teacher's words for a phrase; none leave it to the program. */
-export const keepWords = async (phrase: PhraseRead, words: string): Promise<void> => {
-  if (phrase.id === null) return;
+/** Keep the teacher's words for a phrase; none leave it to the program. What went wrong, or null. */
+export const keepWords = async (phrase: PhraseRead, words: string): Promise<string | null> => {
+  if (phrase.id === null) return "Cut a phrase first. Then it can be told in your words.";
   const body = { phrase: phrase.id, words };
-  const done = await request((solo_id) =>
+  const why = await tryRequest((solo_id) =>
     take(api.POST("/api/solos/{solo_id}/analysis/words", { params: { path: { solo_id }, query: query() }, body })),
   );
-  setAnalysing({ telling: false });
-  if (done) await readAgain();
+  if (why === null) await readAgain();
+  return why;
 };
 
 /** The note in hand: the one picked, else one at the cursor, its own string first, else the last before it. */

@@ -38,8 +38,12 @@ export const ANALYSIS = table({
   "in my words": {
     instead: "open",
     says: "tell the phrase in words of your own",
-    ...ofReading,
-    run: () => setAnalysing({ telling: true }),
+    words: true,
+    atOnce: true,
+    inForce: () => shownNow().stage === "analysis",
+    blocked: () =>
+      blocked() ?? (phraseInHand()?.id === null ? "Cut a phrase first. Then it can be told in your words." : null),
+    run: () => setAnalysing({ telling: true, why: null }),
   },
 });
 export type AnalysisCommand = keyof typeof ANALYSIS;

@@ -6,7 +6,10 @@ import { capIn, keysOf } from "@/score/keymap";
 import { useLook } from "@/score/look";
 import { COMPANIES, companyWords, type Hints } from "@/score/offers";
 import { type Hear, playerNow, usePlaying } from "@/score/playing";
+import { useDraft } from "@/ui/drafts";
+import { KeptDraft } from "@/ui/InputDialog";
 import { Button, Key } from "@/ui/parts";
+import { useSend } from "@/ui/useSend";
 import { Select } from "@/ui/Select";
 import { drawn } from "@/ui/signs";
 import { choose, leaveListening, listenToAll, takeUpAgain, waive } from "./checking";
@@ -25,7 +28,7 @@ const WAYS: readonly (readonly [Hear, string])[] = [
 /** What does not agree, and the finding in hand drawn close. */
 export function CheckPanel({ commands }: { commands: Commands }) {
   return (
-    <div className="grid min-h-[284px] grid-cols-1 gap-6 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
+    <div className="grid min-h-[255px] grid-cols-1 gap-6 px-5 py-2 lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
       <section aria-label="Findings" className="flex min-h-0 min-w-0 flex-col">
         <Head />
         <List />
@@ -152,7 +155,7 @@ function List() {
       </p>
     );
   return (
-    <ul ref={box} aria-label="Findings" className="max-h-[200px] min-h-0 overflow-y-auto border-t border-rule">
+    <ul ref={box} aria-label="Findings" className="max-h-[171px] min-h-0 overflow-y-auto border-t border-rule">
       {list.map((finding) => (
         <li key={finding.id} aria-current={finding.id === state.chosen}>
           <button
@@ -191,7 +194,7 @@ function InHand({ commands }: { commands: Commands }) {
           <Button onClick={() => void takeUpAgain(finding)}>Take it up again</Button>
         </div>
       ) : state.waiving ? (
-        <Waive finding={finding} />
+        <Waive key={finding.id} finding={finding} />
       ) : (
         <div className="flex flex-wrap items-center gap-3">
           <Act commands={commands} name="hear both" strong>
@@ -236,10 +239,7 @@ function Act({
       {...(strong === true ? { strong } : {})}
       {...(quiet === true ? { quiet } : {})}
       title={command.says}
-      onClick={() => {
-        perform(command);
-        document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
-      }}
+      onClick={() => perform(command)}
     >
       {children}{" "}
       {capIn(commands, command, keys).map((cap) => (
@@ -273,13 +273,18 @@ function Ways() {
 }
 
 function Waive({ finding }: { finding: Finding }) {
-  const [reason, setReason] = useState("");
+  const draft = useDraft(`waiver ${finding.id}`, { reason: "" });
+  const leave = () => {
+    draft.drop();
+    setChecking({ waiving: false });
+  };
+  const { busy, failed, send } = useSend(() => waive(finding, draft.value.reason), draft.drop);
   return (
     <form
       className="flex flex-wrap items-center gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        void waive(finding, reason);
+        send();
       }}
     >
       <label className="flex items-center gap-2 font-bold text-ink-2">
@@ -287,21 +292,27 @@ function Waive({ finding }: { finding: Finding }) {
         <input
           autoFocus
           maxLength={200}
-          value={reason}
+          value={draft.value.reason}
           placeholder="he bends it flat on purpose"
           className="h-9 w-72 rounded-[4px] border border-rule-2 bg-sheet px-2 font-normal text-ink placeholder:text-ink-3"
-          onChange={(event) => setReason(event.target.value)}
+          onChange={(event) => draft.set({ reason: event.target.value })}
           onKeyDown={(event) => {
             if (event.key === "Escape") setChecking({ waiving: false });
           }}
         />
       </label>
-      <Button strong size="small" type="submit">
+      <Button strong size="small" type="submit" disabled={busy}>
         Waive
       </Button>
-      <Button quiet size="small" onClick={() => setChecking({ waiving: false })}>
+      <Button quiet size="small" onClick={leave}>
         Cancel
       </Button>
+      <KeptDraft draft={draft} />
+      {failed !== null && (
+        <p role="alert" className="w-full font-bold text-doubt">
+          {failed}
+        </p>
+      )}
     </form>
   );
 }

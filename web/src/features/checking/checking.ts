@@ -8,7 +8,7 @@ import { useLook } from "@/score/look";
 import { NO_HINTS, type Hints } from "@/score/offers";
 import { playerNow } from "@/score/playing";
 import { hint } from "@/score/saving";
-import { request, settled } from "@/score/sending";
+import { request, settled, tryRequest } from "@/score/sending";
 import { shownNow } from "@/score/shown";
 
 const SOON_MS = 250; // after a change the solo is checked again
@@ -115,16 +115,17 @@ export const mend = async (finding: Finding): Promise<void> => {
   if (next !== null) choose(next);
 };
 
-/** Let it stand, with a reason. */
-export const waive = async (finding: Finding, reason: string): Promise<void> => {
+/** Let it stand, with a reason. What went wrong, or null. */
+export const waive = async (finding: Finding, reason: string): Promise<string | null> => {
   const next = following(finding);
   const body = { finding: finding.id, hand: hand(), reason };
-  const done = await request((solo_id) =>
+  const why = await tryRequest((solo_id) =>
     take(api.POST("/api/solos/{solo_id}/check/waived", { params: { path: { solo_id } }, body })),
   );
-  if (!done) return;
+  if (why !== null) return why;
   await checkAgain();
   if (next !== null) choose(next);
+  return null;
 };
 
 export const takeUpAgain = async (finding: Finding): Promise<void> => {

@@ -33,7 +33,10 @@ export const CHECKING = table({
   "waive finding": {
     instead: "open",
     says: "let the finding stand, with a reason",
-    ...ofFinding,
+    words: true,
+    atOnce: true,
+    blocked,
+    inForce: () => shownNow().stage === "check",
     run: () => setChecking({ waiving: true }),
   },
 });

@@ -28,7 +28,7 @@ export function ExportDialog({ soloId, onClose }: Props) {
       ...(format?.swings === true && !asPlayed ? { as_played: "false" } : {}),
     });
     location.assign(`/api/solos/${soloId}/exports/${name}?${query.toString()}`);
-    onClose();
+    return Promise.resolve(null);
   };
   return (
     <InputDialog

@@ -1,7 +1,6 @@
 import { useEffect, useState } from "react";
 import { sentence } from "@/api/client";
-import { useSaving } from "@/score/saving";
-import { request } from "@/score/sending";
+import { tryRequest } from "@/score/sending";
 import { InputDialog } from "@/ui/InputDialog";
 import { Choose } from "@/ui/parts";
 import { bringInto, bringNew, type How, type Look, lookInto } from "./importing";
@@ -17,16 +16,17 @@ type Props = {
   file: File;
   /** The solo that it goes into; null makes a new one. */
   into: string | null;
-  onDone: (soloId: string | null) => void;
+  /** Of a new solo. */
+  onMade?: (soloId: string) => void;
   onClose: () => void;
 };
 
 /** A file of another program: which part, where the hand goes, what cannot be held; then a solo, or notes in one. */
-export function ImportDialog({ file, into, onDone, onClose }: Props) {
+export function ImportDialog({ file, into, onMade, onClose }: Props) {
   const [how, setHow] = useState<How>({ part: null, lengths: null, way: 0 });
   const [look, setLook] = useState<Look | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
-  const [busy, setBusy] = useState(false);
+  const [id] = useState(() => crypto.randomUUID());
   useEffect(() => {
     let current = true;
     lookInto(file, how, into).then(
@@ -44,24 +44,22 @@ export function ImportDialog({ file, into, onDone, onClose }: Props) {
     };
   }, [file, how, into]);
   const bring = async () => {
-    setBusy(true);
     const chosen = look?.asks_lengths === true && how.lengths === null ? { ...how, lengths: "spacing" } : how;
     try {
-      if (into === null) onDone((await bringNew(file, chosen)).solo_id);
-      else if (await request((soloId) => bringInto(soloId, file, chosen), true)) onDone(null);
-      else setTrouble(useSaving.getState().trouble);
+      if (into !== null) return await tryRequest((soloId) => bringInto(soloId, file, chosen), true);
+      onMade?.((await bringNew(file, chosen, id)).solo_id);
+      return null;
     } catch (fault) {
-      setTrouble(sentence(fault));
+      return sentence(fault);
     }
-    setBusy(false);
   };
   return (
     <InputDialog
       title={`Import ${file.name}`}
       submit={into === null ? "Make a solo of it" : "Put it in"}
-      disabled={look === null || busy}
+      disabled={look === null}
       trouble={trouble}
-      onSubmit={() => void bring()}
+      onSubmit={bring}
       onClose={onClose}
     >
       {look !== null && <What look={look} how={how} into={into} onHow={setHow} />}

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { api, sentence, take } from "@/api/client";
 import { Button, Dialog } from "@/ui/parts";
 import { useFile } from "@/ui/useFile";
@@ -11,14 +11,17 @@ type Differing = { readonly file: File; readonly solo: string; readonly differen
 export function ImportFile({ onOpen }: { onOpen: (soloId: string) => void }) {
   const [message, setMessage] = useState<string | null>(null);
   const [differing, setDiffering] = useState<Differing | null>(null);
+  const busy = useRef(false); // a second click brings nothing twice
   const [other, setOther] = useState<File | null>(null);
   /** If the recording of a document has another ground here, what differs is listed. */
   const bringDocument = async (file: File, replacing: string | null) => {
     const body = new FormData();
     body.append("file", file);
     setMessage(null);
+    if (busy.current) return;
+    busy.current = true;
     try {
-      const query = { replace_ground: replacing !== null };
+      const query = { replace_ground: replacing !== null, solo: crypto.randomUUID() };
       const done = await take(
         api.POST("/api/documents", { params: { query }, body: body as never, bodySerializer: (form) => form as never }),
       );
@@ -28,6 +31,8 @@ export function ImportFile({ onOpen }: { onOpen: (soloId: string) => void }) {
       else onOpen(done.solo_id);
     } catch (fault) {
       setMessage(sentence(fault));
+    } finally {
+      busy.current = false;
     }
   };
   const [field, choose] = useFile("File to import", ENDINGS, (file) => {
@@ -50,14 +55,7 @@ export function ImportFile({ onOpen }: { onOpen: (soloId: string) => void }) {
           {message}
         </p>
       )}
-      {other !== null && (
-        <ImportDialog
-          file={other}
-          into={null}
-          onDone={(solo) => solo !== null && onOpen(solo)}
-          onClose={() => setOther(null)}
-        />
-      )}
+      {other !== null && <ImportDialog file={other} into={null} onMade={onOpen} onClose={() => setOther(null)} />}
       {differing !== null && (
         <Dialog open onOpenChange={() => onOpen(differing.solo)} title="Another setup is here">
           <p>

@@ -43,7 +43,7 @@ export function PictureDialog({ soloId, onClose }: Props) {
       disabled={failed === shown}
       onSubmit={() => {
         location.assign(address(kind));
-        onClose();
+        return Promise.resolve(null);
       }}
       onClose={onClose}
     >

@@ -21,8 +21,9 @@ const sent = (body: FormData) => ({ body: body as never, bodySerializer: (one: u
 export const lookInto = (file: File, how: How, into: string | null): Promise<Look> =>
   take(api.POST("/api/imports/look", sent(form(file, how, into === null ? {} : { into }))));
 
-export const bringNew = (file: File, how: How): Promise<Schemas["Imported"]> =>
-  take(api.POST("/api/imports", sent(form(file, how))));
+/** As a new solo, under an id: brought twice, it is there once. */
+export const bringNew = (file: File, how: How, solo: string): Promise<Schemas["Imported"]> =>
+  take(api.POST("/api/imports", { params: { query: { solo } }, ...sent(form(file, how)) }));
 
 export const bringInto = (soloId: string, file: File, how: How): Promise<Schemas["Answer"]> =>
   take(

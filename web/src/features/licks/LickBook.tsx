@@ -4,12 +4,14 @@ import { Button, Dialog, Key } from "@/ui/parts";
 import { drawn } from "@/ui/signs";
 import {
   addToQuote,
+  asked,
   type Lick,
   choose,
   importLick,
   inHand,
   meant,
   PAGE,
+  putBack,
   search,
   setBook,
   useBook,
@@ -34,6 +36,7 @@ const KEYS: readonly (readonly [string, string])[] = [
   ["M", "more like this"],
   ["Q", "add it to the quote"],
   ["N", "narrow the search"],
+  ["Ctrl Z", "put back the lick that was removed"],
   ["?", "these keys"],
 ];
 
@@ -47,6 +50,9 @@ export function LickBook({ onOpen, onOpenSolo }: Props) {
   const near = useBook((state) => state.near);
   const trouble = useBook((state) => state.trouble);
   const heard = useHearing((state) => state.trouble);
+  const removed = useBook((state) => state.removed);
+  const twice = useBook((state) => state.twice);
+  const narrowed = useBook((state) => state.narrowed);
   const quoted = useBook((state) => state.quote.length);
   const [open, setOpen] = useState<"narrow" | "neck" | "quote" | "keys" | null>(null);
   const [naming, setNaming] = useState(false);
@@ -79,6 +85,11 @@ export function LickBook({ onOpen, onOpenSolo }: Props) {
     q: addToQuote,
   };
   const onKey = (event: KeyboardEvent) => {
+    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z" && removed !== null) {
+      event.preventDefault();
+      void putBack();
+      return;
+    }
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     const { key } = event;
     const lick = inHand();
@@ -136,6 +147,19 @@ export function LickBook({ onOpen, onOpenSolo }: Props) {
           <div className="mt-2">
             <NarrowingRow onOpen={() => setOpen("narrow")} />
           </div>
+          {removed !== null && (
+            <p
+              role="status"
+              aria-label="Removed"
+              className="mt-2 flex items-baseline gap-3 border-l-4 border-rule-2 px-3"
+            >
+              {removed.name === "" ? "The lick" : `“${removed.name}”`} was removed. It is kept for 30 days, with all
+              that was removed, on the shelf.
+              <Button size="small" onClick={() => void putBack()}>
+                Put back
+              </Button>
+            </p>
+          )}
           {(trouble ?? heard) !== null && (
             <p role="alert" className="mt-2 border-l-4 border-doubt bg-sheet px-3 py-1 font-bold">
               {trouble ?? heard}
@@ -145,11 +169,16 @@ export function LickBook({ onOpen, onOpenSolo }: Props) {
         <ul
           ref={list}
           role="grid"
+          data-home
           aria-label="Results"
           aria-activedescendant={found !== null && found.licks.length > 0 ? `lick-${at}` : undefined}
           tabIndex={0}
           onKeyDown={onKey}
-          className="mt-2 min-h-0 flex-1 overflow-y-auto px-5 pb-8 outline-offset-[-2px] max-sm:px-2"
+          className={
+            found?.count === 0
+              ? "sr-only"
+              : "mt-2 min-h-0 flex-1 overflow-y-auto px-5 pb-8 outline-offset-[-2px] max-sm:px-2"
+          }
         >
           {found?.licks.map((lick, i) => (
             <Result key={lick.span} lick={lick} at={i} chosen={i === at} onOpen={onOpen} near={near !== null} />
@@ -162,7 +191,9 @@ export function LickBook({ onOpen, onOpenSolo }: Props) {
             </li>
           )}
         </ul>
-        {found?.count === 0 && <Nothing text={text} />}
+        {found?.count === 0 && (
+          <Nothing asked={text !== "" || Object.keys(asked(narrowed)).length > 0 || near !== null} />
+        )}
         <footer className="flex flex-wrap items-center gap-x-4 gap-y-1 border-t border-rule px-7 py-2 text-[14px] text-ink-2 max-sm:px-4">
           <button type="button" onClick={() => setOpen("keys")}>
             <Key>?</Key> keys
@@ -183,6 +214,19 @@ export function LickBook({ onOpen, onOpenSolo }: Props) {
       {open === "narrow" && <NarrowingDialog onClose={() => setOpen(null)} />}
       {open === "neck" && <NeckInput onClose={() => setOpen(null)} />}
       {open === "quote" && <QuoteDialog onClose={() => setOpen(null)} onSaved={onOpenSolo} />}
+      {twice !== null && (
+        <Dialog open onOpenChange={() => setBook({ twice: null })} title="Imported before">
+          <p>{twice.says}</p>
+          <div className="mt-4 flex justify-end gap-2">
+            <Button quiet onClick={() => setBook({ twice: null })}>
+              Cancel
+            </Button>
+            <Button strong onClick={() => void importLick(twice.file, true)}>
+              Import it once more
+            </Button>
+          </div>
+        </Dialog>
+      )}
       {open === "keys" && (
         <Dialog open onOpenChange={() => setOpen(null)} title="Keys of the lick book">
           <p className="mb-3 text-ink-2">While the results have the focus: press ↓ in the search, or click one.</p>
@@ -264,14 +308,17 @@ function Result({
   );
 }
 
-function Nothing({ text }: { text: string }) {
+/** The book is empty, or nothing in it is like what was asked. */
+function Nothing({ asked }: { asked: boolean }) {
   return (
     <section className="max-w-xl px-8 py-6">
-      <h2 className="font-naming text-[24px] font-semibold">Nothing is found.</h2>
-      <p className="mt-2 text-ink-2">
-        {text === ""
-          ? "Phrases appear here as soon as solos are written. In a solo, mark some notes and keep them as a lick."
-          : "Write a full stop where none to three notes may stand, or ? for one; or clear what narrows the search."}
+      <h2 className="font-naming text-[24px] font-semibold">
+        {asked ? "No lick or phrase is like this." : "The lick book is empty."}
+      </h2>
+      <p className="mt-2 text-[17px] leading-relaxed text-ink-2">
+        {asked
+          ? "Write a full stop where none to three notes may stand, or ? for one; or clear what narrows the search."
+          : "It fills by itself: every phrase of a solo that you write appears here a second later, found by its degrees. What is worth keeping you keep in the solo: mark some notes, then “Keep as a lick” in Phrases."}
       </p>
     </section>
   );

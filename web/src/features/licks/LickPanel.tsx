@@ -1,5 +1,6 @@
 import { type ReactNode, useState } from "react";
 import { LickFigure } from "@/score/LickFigure";
+import { useDraft } from "@/ui/drafts";
 import { InputDialog } from "@/ui/InputDialog";
 import { Area, Button, Field, Menu } from "@/ui/parts";
 import { Select } from "@/ui/Select";
@@ -368,27 +369,29 @@ function Twelve({ lick }: { lick: Lick }) {
 }
 
 function Naming({ lick, onClose }: { lick: Lick; onClose: () => void }) {
-  const [name, setName] = useState(lick.name);
-  const [tags, setTags] = useState(lick.tags.join(", "));
-  const [words, setWords] = useState(lick.words);
-  const submit = () => {
-    void keep(
-      name,
-      tags.split(",").filter((tag) => tag.trim() !== ""),
-      words,
-    );
-    onClose();
-  };
+  const [id] = useState(() => lick.lick ?? crypto.randomUUID());
+  const draft = useDraft(`lick ${lick.lick ?? `${lick.solo ?? ""} ${lick.first} ${lick.last}`}`, {
+    name: lick.name,
+    tags: lick.tags.join(", "),
+    words: lick.words,
+  });
+  const { name, tags, words } = draft.value;
+  const submit = () => keep(lick, id, { name, tags: tags.split(",").filter((tag) => tag.trim() !== ""), words });
   return (
     <InputDialog
       title={lick.lick === null ? "Keep it as a lick" : "Name, tags, words"}
       submit={lick.lick === null ? "Keep" : "Save"}
+      draft={draft}
       onSubmit={submit}
       onClose={onClose}
     >
-      <Field label="Name" value={name} autoFocus onChange={(event) => setName(event.target.value)} />
-      <Field label="Tags, with commas between" value={tags} onChange={(event) => setTags(event.target.value)} />
-      <Area label="What you say of it" value={words} onChange={(event) => setWords(event.target.value)} />
+      <Field label="Name" value={name} autoFocus onChange={(event) => draft.set({ name: event.target.value })} />
+      <Field
+        label="Tags, with commas between"
+        value={tags}
+        onChange={(event) => draft.set({ tags: event.target.value })}
+      />
+      <Area label="What you say of it" value={words} onChange={(event) => draft.set({ words: event.target.value })} />
       {lick.lick === null && (
         <p className="text-[14px] text-ink-2">It follows later corrections of the solo and plays its own sound.</p>
       )}

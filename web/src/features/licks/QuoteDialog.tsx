@@ -1,12 +1,14 @@
 import { useEffect, useState } from "react";
 import { api, type Schemas, sentence, take } from "@/api/client";
 import { LickFigure } from "@/score/LickFigure";
+import { useDraft } from "@/ui/drafts";
 import { Area, Button, Dialog, Field } from "@/ui/parts";
 import { Select } from "@/ui/Select";
 import { drawn } from "@/ui/signs";
 import { type QuoteItem, setBook, useBook } from "./book";
 import { hearQuote } from "@/score/hearing";
 import { PlayButton } from "@/score/PlayButton";
+import { useSend } from "@/ui/useSend";
 import { useWidth } from "@/ui/useWidth";
 
 type Form = Schemas["QuoteBody"];
@@ -24,13 +26,12 @@ const PATIENCE_MS = 250;
 /** Licks set over a form: joins judged, better orders offered, the chorus heard and saved. */
 export function QuoteDialog({ onClose, onSaved }: { onClose: () => void; onSaved: (solo: string) => void }) {
   const items = useBook((state) => state.quote);
-  const [form, setForm] = useState<string>("12-bar");
-  const [key, setKey] = useState("C");
-  const [chart, setChart] = useState("");
-  const [tempo, setTempo] = useState("110");
-  const [vamp, setVamp] = useState(false);
-  const [feel, setFeel] = useState("");
-  const [title, setTitle] = useState("");
+  const draft = useDraft("quote", { form: "12-bar", key: "C", own: "", tempo: "110", vamp: "", feel: "", title: "" });
+  const { form, key, own, tempo, feel, title } = draft.value;
+  const vamp = draft.value.vamp !== "";
+  const [given, setGiven] = useState(""); // the chart of the form, or of a solo
+  const chart = form === "own" ? own : given;
+  const [id] = useState(() => crypto.randomUUID());
   const [view, setView] = useState<Schemas["QuoteView"] | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [charts, setCharts] = useState<readonly { value: string; words: string }[]>([]);
@@ -57,13 +58,13 @@ export function QuoteDialog({ onClose, onSaved }: { onClose: () => void; onSaved
           api.GET("/api/forms", { params: { query: { form: form as (typeof FORMS)[number], key: minor(form, key) } } }),
         ).then(({ text }) => text)
       : take(api.GET("/api/solos/{solo_id}/chart.txt", { params: { path: { solo_id: form } }, parseAs: "text" }));
-    asked.then((text) => setChart(text)).catch((fault: unknown) => setTrouble(sentence(fault)));
+    asked.then(setGiven).catch((fault: unknown) => setTrouble(sentence(fault)));
   }, [form, key]);
 
   const body: Form = {
     items: items.map(({ which, bar }) => ({ which, bar: bar === "" ? null : Number(bar) })),
     chart,
-    tempo: Number(tempo) || 110,
+    tempo: Number(tempo),
     feel,
     title,
   };
@@ -91,15 +92,21 @@ export function QuoteDialog({ onClose, onSaved }: { onClose: () => void; onSaved
     if (one !== undefined) next.splice(at + by, 0, one);
     put(next);
   };
-  const save = async () => {
-    try {
-      const { solo_id } = await take(api.POST("/api/licks/quote/solo", { body }));
+  const saving = useSend(
+    async () => {
+      try {
+        await take(api.POST("/api/licks/quote/solo", { body: { ...body, id } }));
+        return null;
+      } catch (fault) {
+        return sentence(fault);
+      }
+    },
+    () => {
+      draft.set({ title: "" });
       put([]);
-      onSaved(solo_id);
-    } catch (fault) {
-      setTrouble(sentence(fault));
-    }
-  };
+      onSaved(id);
+    },
+  );
 
   return (
     <Dialog open wide onOpenChange={(open) => !open && onClose()} title="Quote licks over a form">
@@ -109,7 +116,7 @@ export function QuoteDialog({ onClose, onSaved }: { onClose: () => void; onSaved
             label="Form"
             options={[...FORMS, ...charts, { value: "own", words: "a chart that you write" }]}
             value={form}
-            onChoose={setForm}
+            onChoose={(value) => draft.set({ form: value, ...(value === "own" && own === "" ? { own: given } : {}) })}
           />
         </Chosen>
         {FORMS.includes(form as never) && (
@@ -118,17 +125,24 @@ export function QuoteDialog({ onClose, onSaved }: { onClose: () => void; onSaved
               label="Key"
               options={KEYS.map((one) => ({ value: one, words: drawn(one) }))}
               value={key}
-              onChoose={setKey}
+              onChoose={(value) => draft.set({ key: value })}
             />
           </Chosen>
         )}
-        <Field label="Tempo" type="number" value={tempo} onChange={(event) => setTempo(event.target.value)} />
+        <Field
+          label="Tempo"
+          type="number"
+          min={20}
+          max={400}
+          value={tempo}
+          onChange={(event) => draft.set({ tempo: event.target.value })}
+        />
         <Chosen label="Feel">
-          <Select label="Feel" options={FEELS} value={feel} onChoose={setFeel} />
+          <Select label="Feel" options={FEELS} value={feel} onChoose={(value) => draft.set({ feel: value })} />
         </Chosen>
       </div>
       {form === "own" && (
-        <Area label="Chart" rows={3} value={chart} onChange={(event) => setChart(event.target.value)} />
+        <Area label="Chart" rows={3} value={own} onChange={(event) => draft.set({ own: event.target.value })} />
       )}
       <ol aria-label="Licks of the quote" className="mt-4">
         {items.map((item, i) => (
@@ -187,9 +201,9 @@ export function QuoteDialog({ onClose, onSaved }: { onClose: () => void; onSaved
         ))}
       </ol>
       {items.length === 0 && <p className="py-3 text-ink-2">Add licks with Q, or with “Quote it”.</p>}
-      {trouble !== null && (
+      {(saving.failed ?? trouble) !== null && (
         <p role="alert" className="mt-3 border-l-4 border-doubt pl-3 font-bold">
-          {drawn(trouble)}
+          {drawn(saving.failed ?? trouble ?? "")}
         </p>
       )}
       {view !== null && view.orders.length > 0 && (
@@ -234,16 +248,16 @@ export function QuoteDialog({ onClose, onSaved }: { onClose: () => void; onSaved
             type="checkbox"
             className="size-4"
             checked={vamp}
-            onChange={(event) => setVamp(event.target.checked)}
+            onChange={(event) => draft.set({ vamp: event.target.checked ? "yes" : "" })}
           />
           with a vamp
         </label>
         <span className="flex-1" />
-        <Field label="Title" value={title} onChange={(event) => setTitle(event.target.value)} />
+        <Field label="Title" value={title} onChange={(event) => draft.set({ title: event.target.value })} />
         <Button quiet onClick={onClose}>
           Close
         </Button>
-        <Button strong disabled={view === null} onClick={() => void save()}>
+        <Button strong disabled={view === null || saving.busy} onClick={saving.send}>
           Save as a solo
         </Button>
       </div>

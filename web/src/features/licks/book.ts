@@ -2,7 +2,7 @@
 import { useLook } from "@/score/look";
 import { create } from "zustand";
 import { download } from "@/score/exporting";
-import { api, type Schemas, sentence, take } from "@/api/client";
+import { api, Refusal, type Schemas, sentence, take } from "@/api/client";
 
 export type Found = Schemas["FoundLicks"];
 export type Lick = Schemas["FoundLick"];
@@ -78,6 +78,8 @@ export type Book = {
   readonly refused: Schemas["Problem"] | null;
   readonly part: "all" | "skeleton" | "ornament";
   readonly quote: readonly QuoteItem[];
+  readonly removed: Removed | null; // the lick that was removed last
+  readonly twice: { readonly file: File; readonly says: string } | null; // a lick document that is here already
 };
 export const useBook = create<Book>(() => ({
   text: "",
@@ -95,6 +97,8 @@ export const useBook = create<Book>(() => ({
   refused: null,
   part: "all",
   quote: [],
+  removed: null,
+  twice: null,
 }));
 export const bookNow = useBook.getState;
 export const setBook = useBook.setState;
@@ -155,9 +159,21 @@ export const search = async (more = false): Promise<void> => {
   }
 };
 
-/** Open the book on a search of its own. */
-export const searchFor = (text: string): void => {
-  setBook({ text, near: null, narrowed: OPEN });
+/** The search and what narrows it, as they stand in the address. */
+export const inAddress = ({ text, narrowed }: Pick<Book, "text" | "narrowed">): URLSearchParams =>
+  new URLSearchParams([
+    ...(text === "" ? [] : [["text", text]]),
+    ...Object.entries(asked(narrowed)).map(([name, value]) => [name, String(value)]),
+  ] as [string, string][]);
+
+/** Open the book on the search of an address; an address without one leaves the book as it is. */
+export const openAt = (params: URLSearchParams): void => {
+  if (params.size === 0) return;
+  const own = Object.keys(OPEN).flatMap((name) => {
+    const value = params.get(name);
+    return value === null ? [] : [[name, name === "kept" ? value === "true" : value] as const];
+  });
+  setBook({ text: params.get("text") ?? "", near: null, narrowed: { ...OPEN, ...Object.fromEntries(own) } });
   void search();
 };
 
@@ -229,7 +245,6 @@ export const insteadOf = ({ where }: Schemas["Problem"]): Partial<There> | null 
   return { position, strings, family, direction, quality } as Partial<There>;
 };
 
-/** Save the one in hand as a document, as it is drawn. */
 /** The formats that a lick goes out as where it lies: name, ending, what it is called. */
 export const FORMATS = [
   ["document", ".json", "document (JSON)"],
@@ -263,10 +278,10 @@ export const allTwelve = async (order: Schemas["Order"]): Promise<void> => {
   }
 };
 
-/** Keep the one in hand, or say something else of it. */
-export const keep = async (name: string, tags: readonly string[], words: string): Promise<void> => {
-  const lick = inHand();
-  if (lick === null) return;
+export type Said = { readonly name: string; readonly tags: readonly string[]; readonly words: string };
+
+/** Keep a lick under an id, or say something else of it: what went wrong, or null. */
+export const keep = async (lick: Lick, id: string, { name, tags, words }: Said): Promise<string | null> => {
   const said = { name, tags: [...tags], words };
   try {
     const kept = lickOf(
@@ -274,7 +289,7 @@ export const keep = async (name: string, tags: readonly string[], words: string)
         ? await take(
             api.POST("/api/licks", {
               params: {},
-              body: { id: crypto.randomUUID(), solo: lick.solo ?? "", first: lick.first, last: lick.last, ...said },
+              body: { id, solo: lick.solo ?? "", first: lick.first, last: lick.last, ...said },
             }),
           )
         : await take(
@@ -284,41 +299,65 @@ export const keep = async (name: string, tags: readonly string[], words: string)
             }),
           ),
     );
-    const { found, at } = bookNow();
+    const { found } = bookNow();
     if (found !== null)
       setBook({
-        found: { ...found, licks: found.licks.map((one, i) => (i === at ? { ...kept, says: one.says } : one)) },
+        found: { ...found, licks: found.licks.map((one) => (same(one, lick) ? { ...kept, says: one.says } : one)) },
         trouble: null,
       });
     await loadChoices();
+    return null;
   } catch (fault) {
-    setBook({ trouble: sentence(fault) });
+    return sentence(fault);
   }
 };
 
+type Removed = Schemas["RemovedLick"];
+
+/** Remove the lick in hand; it can be put back at once, or for 30 days on the shelf. */
 export const remove = async (): Promise<void> => {
   const lick = inHand();
   if (lick?.lick == null || lick.version === null) return;
+  const { lick: id, version, name } = lick;
   try {
-    const params = { path: { lick_id: lick.lick } };
-    await take(api.POST("/api/licks/{lick_id}/remove", { params, body: { version: lick.version } }));
+    await take(api.POST("/api/licks/{lick_id}/remove", { params: { path: { lick_id: id } }, body: { version } }));
+    setBook({ removed: { id, version: version + 1, name } });
     await search();
   } catch (fault) {
     setBook({ trouble: sentence(fault) });
   }
 };
 
-export const importLick = async (file: File): Promise<void> => {
+/** The lick that was removed last is in the book again. */
+export const putBack = async (): Promise<void> => {
+  const { removed } = bookNow();
+  if (removed === null) return;
+  try {
+    const { id, version } = removed;
+    await take(api.POST("/api/licks/{lick_id}/restore", { params: { path: { lick_id: id } }, body: { version } }));
+    setBook({ removed: null });
+    await search();
+  } catch (fault) {
+    setBook({ trouble: sentence(fault) });
+  }
+};
+
+/** Import a lick; one that is in the book already is asked about first. */
+export const importLick = async (file: File, again = false): Promise<void> => {
   const body = new FormData();
   body.append("file", file);
+  setBook({ twice: null });
   try {
+    const params = { query: { again, id: crypto.randomUUID() } };
     await take(
-      api.POST("/api/licks/document", { params: {}, body: body as never, bodySerializer: (form) => form as never }),
+      api.POST("/api/licks/document", { params, body: body as never, bodySerializer: (form) => form as never }),
     );
     setBook({ text: "", near: null, narrowed: { ...OPEN, kept: true } });
     await search();
   } catch (fault) {
-    setBook({ trouble: sentence(fault) });
+    if (fault instanceof Refusal && fault.problem.code === "lick-known")
+      setBook({ twice: { file, says: fault.message } });
+    else setBook({ trouble: sentence(fault) });
   }
 };
 

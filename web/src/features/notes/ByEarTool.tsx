@@ -61,6 +61,7 @@ export function ByEarTool({ player }: { player: Player }) {
         ref={pad}
         type="button"
         aria-label="Tap an onset"
+        data-own-keys
         onPointerUp={(event) => letGo(event.timeStamp)}
         onKeyUp={(event) => letGo(event.timeStamp)}
         className="rounded-[4px] border-2 border-ink bg-paper px-8 py-4 text-[18px] font-bold"
@@ -82,7 +83,14 @@ export function ByEarTool({ player }: { player: Player }) {
       >
         tap
       </button>
-      <Button onClick={player.toggle}>{playing ? "Stop" : "Play"}</Button>
+      <Button
+        onClick={() => {
+          player.toggle();
+          pad.current?.focus();
+        }}
+      >
+        {playing ? "Stop" : "Play"}
+      </Button>
       <label className="flex items-center gap-2">
         speed{" "}
         <input
@@ -102,7 +110,10 @@ export function ByEarTool({ player }: { player: Player }) {
           type="checkbox"
           className="size-4 accent-[var(--ink)]"
           checked={held}
-          onChange={(event) => setHeld(event.target.checked)}
+          onChange={(event) => {
+            setHeld(event.target.checked);
+            pad.current?.focus();
+          }}
         />
         notes last as long as the key is held, then rest
       </label>

@@ -1,11 +1,13 @@
 import { useState } from "react";
 import { useChecking } from "@/score/checking";
-import { goTo, useCursor, useNoteInHand } from "@/score/cursor";
+import { goTo, type Selection, useCursor, useNoteInHand } from "@/score/cursor";
 import { useDocument } from "@/score/document";
 import { act } from "@/score/sending";
 import { inOrder } from "@/score/elements";
 import { answerQuestion, askSpan } from "@/score/phrases";
 import type { Question } from "@/score/types";
+import { useDraft } from "@/ui/drafts";
+import { KeptDraft } from "@/ui/InputDialog";
 import { Button, Field } from "@/ui/parts";
 import { drawn } from "@/ui/signs";
 import { type Player, playingNow } from "@/score/playing";
@@ -119,52 +121,53 @@ export function DoubtsTool({ player }: { player: Player }) {
 /** A question about what is marked, or about the note in hand. */
 function Ask({ onDone }: { onDone: () => void }) {
   const selection = useCursor((state) => state.selection);
-  const all = useDocument((state) => state.elements.notes);
-  const [words, setWords] = useState("");
-  const [answers, setAnswers] = useState("");
   const note = useNoteInHand();
   const span = selection ?? (note === null ? null : { from: note.tick, to: note.tick + note.ticks });
   if (span === null) return <p className="text-doubt">Mark a span or select a note first: a question has a place.</p>;
+  return <AskAbout key={`${span.from}-${span.to}`} span={span} marked={selection !== null} onDone={onDone} />;
+}
+
+function AskAbout({ span, marked, onDone }: { span: Selection; marked: boolean; onDone: () => void }) {
+  const all = useDocument((state) => state.elements.notes);
+  const soloId = useDocument((state) => state.bench?.solo_id ?? "");
+  const draft = useDraft(`question ${soloId} ${span.from}-${span.to}`, { words: "", answers: "" });
+  const { words, answers } = draft.value;
   const inside = inOrder(all).filter((one) => one.tick >= span.from && one.tick < span.to);
+  const split = answers
+    .split(",")
+    .map((one) => one.trim())
+    .filter(Boolean);
   return (
     <form
       className="flex flex-wrap items-end gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        act(
-          askSpan(
-            span,
-            inside,
-            words,
-            answers
-              .split(",")
-              .map((one) => one.trim())
-              .filter(Boolean),
-          ),
-        );
+        act(askSpan(span, inside, words, split));
+        draft.drop();
         onDone();
       }}
     >
       <div className="w-72">
         <Field
-          label={selection === null ? "About this note" : `About ${inside.length} notes`}
+          label={marked ? `About ${inside.length} notes` : "About this note"}
           required
           autoFocus
           placeholder="fret 13 on 2, or 8 on 3?"
           value={words}
-          onChange={(event) => setWords(event.target.value)}
+          onChange={(event) => draft.set({ words: event.target.value })}
         />
       </div>
       <div className="w-56">
         <Field
           label="Possible answers, with commas"
           value={answers}
-          onChange={(event) => setAnswers(event.target.value)}
+          onChange={(event) => draft.set({ answers: event.target.value })}
         />
       </div>
       <Button strong type="submit">
         Ask
       </Button>
+      <KeptDraft draft={draft} />
     </form>
   );
 }

@@ -10,6 +10,7 @@ import { openMenu, useShown } from "@/score/shown";
 import { type Group, shapeBy, TECHNIQUES } from "@/score/techniques";
 import { NOTES } from "./commands";
 import { shapeInHand } from "./writing";
+import { menuGoesHome } from "@/ui/focus";
 
 const GROUPS: readonly Group[] = ["how it begins", "where its pitch goes", "how it ends", "how it sounds", "the hands"];
 
@@ -137,10 +138,7 @@ export function NoteMenu() {
           align="start"
           sideOffset={20}
           collisionPadding={12}
-          onCloseAutoFocus={(event) => {
-            event.preventDefault();
-            document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
-          }}
+          onCloseAutoFocus={menuGoesHome}
           className="z-50 grid max-h-[92vh] grid-cols-[repeat(5,max-content)] gap-x-1 overflow-auto border border-rule-2 bg-sheet py-2 max-sm:grid-cols-1"
         >
           {GROUPS.map((group) => (

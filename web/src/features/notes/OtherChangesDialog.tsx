@@ -1,11 +1,10 @@
-import { useState } from "react";
 import { api, take } from "@/api/client";
 import { type Selection, select } from "@/score/cursor";
 import { otherChangesIn, showChanges, takeAway } from "@/score/choices";
 import { openDocument, useDocument } from "@/score/document";
-import { useSaving } from "@/score/saving";
-import { act, request } from "@/score/sending";
+import { act, tryRequest } from "@/score/sending";
 import type { OtherChanges } from "@/score/types";
+import { useDraft } from "@/ui/drafts";
 import { InputDialog } from "@/ui/InputDialog";
 import { Button, Field } from "@/ui/parts";
 import { drawn } from "@/ui/signs";
@@ -13,25 +12,24 @@ import { drawn } from "@/ui/signs";
 /** Changes of the teacher's own over a span: those that lie there, and new ones, typed as in the chart. */
 export function OtherChangesDialog({ span, onClose }: { span: Selection; onClose: () => void }) {
   const choices = useDocument((state) => state.elements.choices);
-  const trouble = useSaving((state) => state.trouble);
-  const [text, setText] = useState("");
-  const [name, setName] = useState("other changes");
+  const soloId = openDocument().bench?.solo_id ?? "";
+  const draft = useDraft(`changes ${soloId} ${span.from}-${span.to}`, { text: "", name: "other changes" });
+  const { text, name } = draft.value;
   const there = otherChangesIn(choices, span);
   const lay = async () => {
     const body = { start: span.from, end: span.to, text, name };
-    const taken = await request((solo_id) =>
+    const why = await tryRequest((solo_id) =>
       take(api.POST("/api/solos/{solo_id}/other-changes", { params: { path: { solo_id } }, body })),
     );
-    if (!taken) return;
-    select(null);
-    onClose();
+    if (why === null) select(null);
+    return why;
   };
   return (
     <InputDialog
       title="Other changes over what is marked"
       submit="Lay them"
-      trouble={trouble}
-      onSubmit={() => void lay()}
+      draft={draft}
+      onSubmit={lay}
       onClose={onClose}
     >
       <p className="text-ink-2">
@@ -51,9 +49,15 @@ export function OtherChangesDialog({ span, onClose }: { span: Selection; onClose
         placeholder="D7 | G7 . Db7 ."
         hint="A bar line between bars; the last chord goes on."
         value={text}
-        onChange={(event) => setText(event.target.value)}
+        onChange={(event) => draft.set({ text: event.target.value })}
       />
-      <Field label="Name" required maxLength={60} value={name} onChange={(event) => setName(event.target.value)} />
+      <Field
+        label="Name"
+        required
+        maxLength={60}
+        value={name}
+        onChange={(event) => draft.set({ name: event.target.value })}
+      />
     </InputDialog>
   );
 }

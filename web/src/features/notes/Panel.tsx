@@ -1,4 +1,4 @@
-import { type KeyboardEvent, type ReactNode, useState } from "react";
+import { type ReactNode, useState } from "react";
 import { perform } from "@/score/commands";
 import { nextNote, noteInHand, notesInHand, useCursor, useNoteInHand } from "@/score/cursor";
 import { openDocument, useDocument } from "@/score/document";
@@ -115,7 +115,7 @@ function WhatItIs() {
 }
 
 /** The part after the colon leans: it is what the note is, not where it lies. */
-function Sentence({ says }: { says: string }) {
+export function Sentence({ says }: { says: string }) {
   const colon = says.indexOf(": ");
   if (colon < 0) return <>{drawn(says)}</>;
   return (
@@ -271,13 +271,6 @@ function HistoryButton({ name, word, last }: { name: "undo" | "redo"; word: stri
   );
 }
 
-/** Enter and Escape give the keys back to the strip. */
-const backToStrip = (event: KeyboardEvent) => {
-  if (event.key !== "Enter" && event.key !== "Escape") return;
-  event.preventDefault();
-  document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
-};
-
 function Position() {
   const frets = useDocument((state) => state.bench?.tables.frets ?? 22);
   const position = useEntry((state) => state.position);
@@ -295,7 +288,6 @@ function Position() {
         max={highest}
         value={position}
         onChange={(event) => change(event.target.value)}
-        onKeyDown={backToStrip}
         className="w-[46px] rounded-[4px] border border-rule-2 bg-sheet px-1 text-[16px] font-bold"
       />
     </label>

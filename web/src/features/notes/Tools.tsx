@@ -1,4 +1,4 @@
-import type { KeyboardEvent, ReactNode } from "react";
+import type { ReactNode } from "react";
 import { useDocument } from "@/score/document";
 import { type Tool, openTool, useShown } from "@/score/shown";
 import { ByEarTool } from "./ByEarTool";
@@ -39,12 +39,6 @@ export function Tools({ player, children }: Props) {
     versions: <VersionsTool />,
     history: <HistoryTool />,
   }[tool];
-  // Back to the strip; pressed there the key puts the tool away. So what was typed or tapped survives the first press.
-  const leave = (event: KeyboardEvent) => {
-    // What a dialog of the tool does with the key is its own; it is no part of this place on the page.
-    if (event.key !== "Escape" || event.defaultPrevented || !event.currentTarget.contains(event.target as Node)) return;
-    document.querySelector<HTMLElement>("[aria-label=Strip]")?.focus();
-  };
   return (
     <div className="min-w-0">
       <nav aria-label="Tools" className="mb-1 flex flex-wrap gap-x-4 text-[14px] max-sm:gap-y-2 max-sm:text-[16px]">
@@ -64,7 +58,7 @@ export function Tools({ player, children }: Props) {
       {tool === "note" ? (
         <div className="sm:min-h-[180px]">{body}</div>
       ) : (
-        <section aria-label={`Tool: ${tool}`} className="overflow-y-auto pr-2 sm:h-[180px]" onKeyDown={leave}>
+        <section aria-label={`Tool: ${tool}`} className="overflow-y-auto pr-2 sm:h-[180px]">
           {body}
         </section>
       )}

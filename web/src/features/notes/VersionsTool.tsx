@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, type Schemas, sentence, take } from "@/api/client";
 import { latest } from "@/api/latest";
@@ -7,7 +7,9 @@ import { useDocument } from "@/score/document";
 import { useSaving } from "@/score/saving";
 import { compareTo, useShown } from "@/score/shown";
 import { request } from "@/score/sending";
+import { useDraft } from "@/ui/drafts";
 import { Button, Field } from "@/ui/parts";
+import { useSend } from "@/ui/useSend";
 
 type Rule = Schemas["Rule"];
 const RULES: readonly Rule[] = [
@@ -25,7 +27,9 @@ export function VersionsTool() {
   const messages = useSaving((state) => state.messages);
   const compared = useShown((state) => state.compared);
   const [kin, setKin] = useState<readonly (Schemas["Kin"] & { recording: string })[]>([]);
-  const [name, setName] = useState("");
+  const draft = useDraft(`version ${soloId}`, { name: "" });
+  const { name } = draft.value;
+  const id = useRef(crypto.randomUUID()); // of the next version: sent twice, it is made once
   const [rules, setRules] = useState<readonly Rule[]>([]);
   const [made, setMade] = useState<Schemas["NewVersion"] | null>(null);
   const [trouble, setTrouble] = useState("");
@@ -50,28 +54,32 @@ export function VersionsTool() {
       (fault: unknown) => setTrouble(sentence(fault)),
     );
   };
-  const make = () => {
-    take(
-      api.POST("/api/solos/{solo_id}/versions", {
-        params: { path: { solo_id: soloId } },
-        body: { name, rules: [...rules] },
-      }),
-    ).then(
-      (version) => {
-        setMade(version);
-        setTrouble("");
-        setName("");
-      },
-      (fault: unknown) => setTrouble(sentence(fault)),
-    );
-  };
+  const making = useSend(
+    async () => {
+      try {
+        const params = { path: { solo_id: soloId } };
+        setMade(
+          await take(
+            api.POST("/api/solos/{solo_id}/versions", { params, body: { id: id.current, name, rules: [...rules] } }),
+          ),
+        );
+        return null;
+      } catch (fault) {
+        return sentence(fault);
+      }
+    },
+    () => {
+      id.current = crypto.randomUUID();
+      draft.drop();
+    },
+  );
   return (
     <div className="grid grid-cols-1 gap-x-6 gap-y-2 text-[14px] lg:grid-cols-[1fr_1fr]">
       <form
         className="flex flex-col gap-1"
         onSubmit={(event) => {
           event.preventDefault();
-          make();
+          making.send();
         }}
       >
         <Field
@@ -79,7 +87,7 @@ export function VersionsTool() {
           required
           placeholder="for Mara, first term"
           value={name}
-          onChange={(event) => setName(event.target.value)}
+          onChange={(event) => draft.set({ name: event.target.value })}
         />
         <div role="group" aria-label="Rules" className="flex flex-wrap gap-x-4">
           {RULES.map((rule) => (
@@ -97,7 +105,7 @@ export function VersionsTool() {
           ))}
         </div>
         <div className="flex flex-wrap items-center gap-2">
-          <Button type="submit" strong>
+          <Button type="submit" strong disabled={making.busy}>
             Make the version
           </Button>
           {parent != null && (
@@ -112,7 +120,7 @@ export function VersionsTool() {
             </Button>
           )}
           <p role="status" aria-label="Versions">
-            {trouble ||
+            {(making.failed ?? trouble) ||
               (made === null ? (
                 messages.join(" ")
               ) : (

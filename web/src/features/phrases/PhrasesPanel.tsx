@@ -27,8 +27,8 @@ export function PhrasesPanel(props: Props) {
   const all = Object.values(phrases).sort((a, b) => a.start - b.start);
   const here = all.find((one) => one.start <= tick && tick < one.end);
   return (
-    <div className="grid min-h-[292px] grid-cols-1 gap-6 px-5 py-2 lg:grid-cols-[minmax(0,.9fr)_minmax(0,1.1fr)_minmax(0,1.1fr)]">
-      <section aria-label="Phrases of the solo" className="max-h-[280px] min-w-0 overflow-y-auto">
+    <div className="grid min-h-[263px] grid-cols-1 gap-6 px-5 py-2 lg:grid-cols-[minmax(0,.9fr)_minmax(0,1.1fr)_minmax(0,1.1fr)]">
+      <section aria-label="Phrases of the solo" className="max-h-[251px] min-w-0 overflow-y-auto">
         <ul>
           {all.map((phrase) => {
             const treated = melody?.phrases.find((one) => one.phrase === phrase.id);
@@ -58,7 +58,7 @@ export function PhrasesPanel(props: Props) {
         )}
       </section>
       <InHand phrase={here} onFind={props.onFind} onPractise={props.onPractise} />
-      <section aria-label="Like it elsewhere" className="max-h-[280px] min-w-0 overflow-y-auto">
+      <section aria-label="Like it elsewhere" className="max-h-[251px] min-w-0 overflow-y-auto">
         <KinList onOpen={props.onOpen} />
         <Melody onMelody={props.onMelody} />
       </section>
@@ -84,7 +84,7 @@ function InHand({
   const told = selection === null ? (phrase === undefined ? null : readAt(read, phrase.start)) : marked;
   const span = selection ?? (phrase === undefined ? null : { from: phrase.start, to: phrase.end });
   return (
-    <section aria-label="In hand" className="flex max-h-[280px] min-w-0 flex-col gap-2 overflow-y-auto">
+    <section aria-label="In hand" className="flex max-h-[251px] min-w-0 flex-col gap-2 overflow-y-auto">
       <h2 className="font-naming text-[20px] font-semibold">
         {selection !== null
           ? "What is marked"

@@ -35,16 +35,20 @@ const soloId = (): string => openDocument().bench?.solo_id ?? "";
 const notesIn = ({ from, to }: Span) =>
   inOrder(openDocument().elements.notes).filter((note) => note.tick >= from && note.tick < to);
 
+let keeping = false; // a second press while it is being kept keeps nothing twice
+
 /** Keep what is meant as a lick; it follows later corrections. */
 export const keepLick = async (): Promise<void> => {
   const span = spanInHand();
   const notes = span === null ? [] : notesIn(span);
   const [first, last] = [notes[0], notes[notes.length - 1]];
-  if (span === null || first === undefined || last === undefined) return;
+  if (span === null || first === undefined || last === undefined || keeping) return;
+  keeping = true;
   try {
     await settled();
+    const id = crypto.randomUUID();
     const body = {
-      id: crypto.randomUUID(),
+      id,
       solo: soloId(),
       first: first.id,
       last: last.id,
@@ -53,12 +57,15 @@ export const keepLick = async (): Promise<void> => {
       words: "",
     };
     const lick = await take(api.POST("/api/licks", { params: {}, body }));
-    const kept = `Kept in the lick book${lick.name === "" ? "" : ` as “${lick.name}”`}.`;
+    const name = lick.name === "" ? "" : ` as “${lick.name}”`;
+    const kept = lick.lick === id ? `Kept in the lick book${name}.` : `It is in the lick book already${name}.`;
     set({ kept, trouble: "" });
     hint(kept);
   } catch (fault) {
     set({ trouble: sentence(fault) });
     hint(sentence(fault));
+  } finally {
+    keeping = false;
   }
 };
 

@@ -1,20 +1,19 @@
 import { useState } from "react";
 import { api, take } from "@/api/client";
 import { useDocument } from "@/score/document";
-import { useSaving } from "@/score/saving";
-import { request } from "@/score/sending";
+import { tryRequest } from "@/score/sending";
 import { InputDialog } from "@/ui/InputDialog";
 import { Button, Field } from "@/ui/parts";
 
 /** Another symbol for one chord: here, or every time that its bar is played. */
 export function ChordDialog({ chordId, bar, onClose }: { chordId: string; bar: number; onClose: () => void }) {
   const chords = useDocument((state) => state.bench?.strip.chords ?? []);
-  const trouble = useSaving((state) => state.trouble);
   const same = chords.filter((chord) => chord.id === chordId);
   const here = same.find((chord) => chord.bar === bar) ?? same[0];
   const [symbol, setSymbol] = useState(here?.symbol ?? "");
+  const [fault, setFault] = useState<string>();
   const save = async (where: number | null) => {
-    const done = await request((solo_id) =>
+    const why = await tryRequest((solo_id) =>
       take(
         api.PUT("/api/solos/{solo_id}/chords/{chord_id}", {
           params: { path: { solo_id, chord_id: chordId } },
@@ -22,15 +21,18 @@ export function ChordDialog({ chordId, bar, onClose }: { chordId: string; bar: n
         }),
       ),
     );
-    if (done) onClose();
+    setFault(why ?? undefined);
+    return why === null ? null : undefined;
   };
   const often = same.length > 1;
   return (
     <InputDialog
       title={`The chord at ${here?.where ?? ""}`}
       submit={often ? "Here" : "Change"}
-      others={often && <Button onClick={() => void save(null)}>Every time</Button>}
-      onSubmit={() => void save(often ? bar : null)}
+      others={
+        often && <Button onClick={() => void save(null).then((done) => done === null && onClose())}>Every time</Button>
+      }
+      onSubmit={() => save(often ? bar : null)}
       onClose={onClose}
     >
       <Field
@@ -39,7 +41,7 @@ export function ChordDialog({ chordId, bar, onClose }: { chordId: string; bar: n
         autoFocus
         value={symbol}
         onChange={(event) => setSymbol(event.target.value)}
-        fault={trouble ?? undefined}
+        fault={fault}
         hint={often ? `This bar is played ${same.length} times.` : "The labels of its notes follow."}
       />
     </InputDialog>

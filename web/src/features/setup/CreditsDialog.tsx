@@ -1,8 +1,7 @@
 import { useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
 import { useDocument } from "@/score/document";
-import { useSaving } from "@/score/saving";
-import { request } from "@/score/sending";
+import { tryRequest } from "@/score/sending";
 import { InputDialog } from "@/ui/InputDialog";
 import { Button, Choose, Field } from "@/ui/parts";
 
@@ -17,7 +16,6 @@ const NOBODY: Credit = { who: "", part: "lead guitar", according_to: "", sure: 0
 /** Claims side by side until one is picked, and the rig in rows of the teacher's own. */
 export function CreditsDialog({ onClose }: { onClose: () => void }) {
   const settings = useDocument((state) => state.bench?.solo.settings);
-  const trouble = useSaving((state) => state.trouble);
   const [credits, setCredits] = useState<readonly Credit[]>(settings?.credits ?? []);
   const [rig, setRig] = useState<readonly Schemas["RigRow"][]>(settings?.rig ?? []);
   const claim = (at: number, part: Partial<Credit>) =>
@@ -31,26 +29,18 @@ export function CreditsDialog({ onClose }: { onClose: () => void }) {
         i === at ? { ...one, picked: on } : one.part === credits[at]?.part ? { ...one, picked: false } : one,
       ),
     );
-  const save = async () => {
+  const save = () => {
     const body = {
       ends_continuing: false,
       credits: credits.filter((one) => one.who.trim() !== ""),
       rig: rig.filter((one) => one.name.trim() !== "" || one.value.trim() !== ""),
     };
-    if (
-      await request((solo_id) => take(api.PUT("/api/solos/{solo_id}/sleeve", { params: { path: { solo_id } }, body })))
-    )
-      onClose();
+    return tryRequest((solo_id) =>
+      take(api.PUT("/api/solos/{solo_id}/sleeve", { params: { path: { solo_id } }, body })),
+    );
   };
   return (
-    <InputDialog
-      wide
-      title="Credits and rig"
-      submit="Save"
-      trouble={trouble}
-      onSubmit={() => void save()}
-      onClose={onClose}
-    >
+    <InputDialog wide title="Credits and rig" submit="Save" onSubmit={save} onClose={onClose}>
       <section aria-label="Credits" className="flex flex-col gap-2">
         {credits.length === 0 && (
           <p className="text-ink-2">

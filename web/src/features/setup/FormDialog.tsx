@@ -73,7 +73,10 @@ export function FormDialog({
       wide
       title="Stock forms"
       submit="Put it into the chart"
-      onSubmit={() => onTake(text)}
+      onSubmit={() => {
+        onTake(text);
+        return Promise.resolve(null);
+      }}
       onClose={onClose}
     >
       <div className="grid grid-cols-5 gap-3">

@@ -19,7 +19,6 @@ export function LadderDialog({
   const [step, setStep] = useState("5");
   const [passes, setPasses] = useState("4");
   const [bySelf, setBySelf] = useState(true);
-  const [trouble, setTrouble] = useState<string | null>(null);
   const lay = async () => {
     const permille = (text: string) => Math.round(Number(text) * 10);
     try {
@@ -31,20 +30,14 @@ export function LadderDialog({
         }),
       );
       onLay({ rungs: found.rungs, passes: found.passes, bySelf });
-      onClose();
+      return null;
     } catch (fault) {
-      setTrouble(sentence(fault));
+      return sentence(fault);
     }
   };
   const number = { type: "number", required: true } as const;
   return (
-    <InputDialog
-      title="A ladder of speeds"
-      submit="Start the ladder"
-      trouble={trouble}
-      onSubmit={() => void lay()}
-      onClose={onClose}
-    >
+    <InputDialog title="A ladder of speeds" submit="Start the ladder" onSubmit={lay} onClose={onClose}>
       <div className="grid grid-cols-3 gap-3">
         <Field
           label="From %"

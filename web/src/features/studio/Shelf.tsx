@@ -4,12 +4,16 @@ import { api, type Schemas, sentence, take } from "@/api/client";
 import { InputDialog } from "@/ui/InputDialog";
 import { useFile } from "@/ui/useFile";
 import { Button, Field, Key, Menu } from "@/ui/parts";
+import { Select } from "@/ui/Select";
 import { Miniature } from "./Miniature";
+import { inOrder, named, openOver, type Order, ORDERS, type Solo } from "./shelf";
+import { WhereItLeads } from "./WhereItLeads";
 
-type Solo = Schemas["ShelfSolo"];
+type Removed = Schemas["RemovedLick"];
 type Props = { onBring: (file: File | "none") => void; importing: ReactNode };
 
-const UNKNOWN = "Player not known";
+const ORDER = "usagi.shelf";
+const keptOrder = (): Order => ORDERS.find((one) => one === localStorage.getItem(ORDER)) ?? "player";
 const addressOf = (solo: Solo): string => `/solos/${solo.id}/notes`;
 
 export function Shelf({ onBring, importing }: Props) {
@@ -17,10 +21,18 @@ export function Shelf({ onBring, importing }: Props) {
   const [endings, setEndings] = useState<readonly string[]>([]);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [renaming, setRenaming] = useState<Solo | null>(null);
+  const [licks, setLicks] = useState<readonly Removed[]>([]);
+  const [words, setWords] = useState("");
+  const [order, setOrder] = useState<Order>(keptOrder);
+  const [gone, setGone] = useState<Solo | null>(null); // the solo that was removed last
   const load = useCallback(async () => {
     try {
-      const shelf = await take(api.GET("/api/shelf"));
+      const [shelf, removedLicks] = await Promise.all([
+        take(api.GET("/api/shelf")),
+        take(api.GET("/api/licks/removed")),
+      ]);
       setSolos(shelf.solos);
+      setLicks(removedLicks);
       setEndings(shelf.sound_endings);
       setTrouble(null);
     } catch (fault) {
@@ -35,15 +47,25 @@ export function Shelf({ onBring, importing }: Props) {
       await take(
         back ? api.POST("/api/solos/{solo_id}/fetch-back", path) : api.POST("/api/solos/{solo_id}/remove", path),
       );
+      setGone(back ? null : solo);
+      await load();
     } catch (fault) {
       setTrouble(sentence(fault));
     }
-    await load();
+  };
+  const putLickBack = async ({ id, version }: Removed) => {
+    try {
+      await take(api.POST("/api/licks/{lick_id}/restore", { params: { path: { lick_id: id } }, body: { version } }));
+      await load();
+    } catch (fault) {
+      setTrouble(sentence(fault));
+    }
   };
 
   const here = solos?.filter((solo) => !solo.removed) ?? [];
   const removed = solos?.filter((solo) => solo.removed) ?? [];
-  const players = [...new Set(here.map((solo) => solo.player ?? UNKNOWN))];
+  const found = here.filter((solo) => named(solo, words));
+  const open = openOver(here);
   const latest = [...here]
     .sort((a, b) => b.touched_at.localeCompare(a.touched_at))
     .find((solo) => solo.next !== "all written");
@@ -63,52 +85,100 @@ export function Shelf({ onBring, importing }: Props) {
               Add the recording of a solo that you want to teach: drop the file on the right, or choose it. You say
               where bar 1 starts and which chords pass, and then write it note by note.
             </p>
+            <WhereItLeads />
           </section>
         )}
-        {players.map((player) => (
-          <section key={player} aria-label={player} className="mb-8">
-            <h2 className="mb-1 font-naming text-[25px] font-semibold">{player}</h2>
+        {gone !== null && (
+          <p
+            role="status"
+            aria-label="Removed"
+            className="mb-4 flex items-baseline gap-3 border-l-4 border-rule-2 px-4"
+          >
+            “{gone.tune}” was removed. It is kept for 30 days.
+            <Button size="small" onClick={() => void put(gone, true)}>
+              Put back
+            </Button>
+          </p>
+        )}
+        {here.length > 0 && (
+          <search className="mb-5 flex flex-wrap items-end gap-x-5 gap-y-2">
+            <label className="min-w-[14rem] flex-1 border-b-2 border-ink">
+              <span className="sr-only">Search the shelf</span>
+              <input
+                type="search"
+                value={words}
+                placeholder="tune, solo or player"
+                className="w-full bg-transparent pb-1 text-[20px] placeholder:text-ink-3 focus:outline-none"
+                onChange={(event) => setWords(event.target.value)}
+              />
+            </label>
+            <span className="flex items-center gap-2 text-ink-2">
+              by
+              <Select
+                small
+                label="Order"
+                options={ORDERS}
+                value={order}
+                onChoose={(value) => {
+                  setOrder(value as Order);
+                  localStorage.setItem(ORDER, value);
+                }}
+              />
+            </span>
+            <p role="status" aria-label="Open over all solos" className="w-full font-bold text-doubt empty:hidden">
+              {open}
+            </p>
+          </search>
+        )}
+        {here.length > 0 && found.length === 0 && <p className="text-[17px]">No solo is called like this.</p>}
+        {inOrder(found, order).map(({ heading, solos: group }) => (
+          <section key={heading} aria-label={heading || "Solos"} className="mb-8">
+            {heading !== "" && <h2 className="mb-1 font-naming text-[25px] font-semibold">{heading}</h2>}
             <ul>
-              {here
-                .filter((solo) => (solo.player ?? UNKNOWN) === player)
-                .map((solo) => (
-                  <li
-                    key={solo.id}
-                    className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 border-b border-rule hover:bg-sheet sm:grid-cols-[minmax(0,1fr)_auto_auto]"
+              {group.map((solo) => (
+                <li
+                  key={solo.id}
+                  className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 border-b border-rule hover:bg-sheet sm:grid-cols-[minmax(0,1fr)_auto_auto]"
+                >
+                  <Link
+                    to={addressOf(solo)}
+                    className="grid grid-cols-1 items-center gap-x-4 gap-y-1 px-3 py-2 text-left sm:grid-cols-[280px_minmax(0,1fr)]"
                   >
-                    <Link
-                      to={addressOf(solo)}
-                      className="grid grid-cols-1 items-center gap-x-4 gap-y-1 px-3 py-2 text-left sm:grid-cols-[280px_minmax(0,1fr)]"
+                    <span>
+                      <span className="block text-[18px] font-bold">{solo.tune}</span>
+                      <span className="block text-[14px] text-ink-2">
+                        {[heading === "" ? solo.player : null, solo.title, solo.has_sound ? null : "no recording"]
+                          .filter(Boolean)
+                          .join(" · ")}
+                      </span>
+                    </span>
+                    <Miniature bars={solo.bars} />
+                  </Link>
+                  <p className="hidden text-right sm:block">
+                    <span className="block font-bold">{solo.written}</span>
+                    <span
+                      className={solo.doubtful || solo.disputed ? "block font-bold text-doubt" : "block text-ink-2"}
                     >
-                      <span>
-                        <span className="block text-[18px] font-bold">{solo.tune}</span>
-                        <span className="block text-[14px] text-ink-2">
-                          {[solo.title, solo.has_sound ? null : "no recording"].filter(Boolean).join(" · ")}
-                        </span>
-                      </span>
-                      <Miniature bars={solo.bars} />
-                    </Link>
-                    <p className="hidden text-right sm:block">
-                      <span className="block font-bold">{solo.written}</span>
-                      <span className={solo.doubtful ? "block font-bold text-doubt" : "block text-ink-2"}>
-                        {solo.next}
-                        {solo.check !== null && solo.check.open > 0 && (
-                          <span className="block">
-                            {solo.check.open} finding{solo.check.open > 1 ? "s" : ""}
-                          </span>
-                        )}
-                      </span>
-                      {solo.disputed && <span className="block font-bold text-doubt">disputed</span>}
-                    </p>
-                    <Menu
-                      label="more"
-                      items={[
-                        { name: "Rename", act: () => setRenaming(solo) },
-                        { name: "Remove", act: () => void put(solo, false) },
-                      ]}
-                    />
-                  </li>
-                ))}
+                      {[
+                        solo.next,
+                        solo.check !== null && solo.check.open > 0
+                          ? `${solo.check.open} finding${solo.check.open > 1 ? "s" : ""}`
+                          : null,
+                        solo.disputed ? "disputed" : null,
+                      ]
+                        .filter(Boolean)
+                        .join(" · ")}
+                    </span>
+                  </p>
+                  <Menu
+                    label="more"
+                    items={[
+                      { name: "Rename", act: () => setRenaming(solo) },
+                      { name: "Remove", act: () => void put(solo, false) },
+                    ]}
+                  />
+                </li>
+              ))}
             </ul>
           </section>
         ))}
@@ -128,18 +198,26 @@ export function Shelf({ onBring, importing }: Props) {
             </Link>
           </section>
         )}
-        {removed.length > 0 && (
+        {removed.length + licks.length > 0 && (
           <section aria-label="Removed" className="border-t-[3px] border-ink pt-3">
             <h2 className="font-naming text-[21px] font-semibold">Removed</h2>
             <p className="text-[14px] text-ink-2">Kept for 30 days, then gone for good.</p>
             <ul className="mt-2">
               {removed.map((solo) => (
-                <li key={solo.id} className="flex items-center justify-between gap-2 py-1">
-                  <span>{solo.tune}</span>
-                  <Button quiet aria-label={`Restore ${solo.tune}`} onClick={() => void put(solo, true)}>
-                    restore
-                  </Button>
-                </li>
+                <RemovedRow
+                  key={solo.id}
+                  name={[solo.tune, solo.title].filter(Boolean).join(", ")}
+                  what="solo"
+                  onBack={() => void put(solo, true)}
+                />
+              ))}
+              {licks.map((lick) => (
+                <RemovedRow
+                  key={lick.id}
+                  name={lick.name || "without a name"}
+                  what="lick"
+                  onBack={() => void putLickBack(lick)}
+                />
               ))}
             </ul>
           </section>
@@ -155,6 +233,19 @@ export function Shelf({ onBring, importing }: Props) {
         />
       )}
     </main>
+  );
+}
+
+function RemovedRow({ name, what, onBack }: { name: string; what: "solo" | "lick"; onBack: () => void }) {
+  return (
+    <li className="flex items-center justify-between gap-2 py-1">
+      <span className="min-w-0">
+        {name} <span className="text-[14px] text-ink-2">{what}</span>
+      </span>
+      <Button quiet aria-label={`Put back ${name}`} onClick={onBack}>
+        Put back
+      </Button>
+    </li>
   );
 }
 
@@ -199,7 +290,6 @@ function Rename({ solo, onClose }: { solo: Solo; onClose: () => void }) {
   const [tune, setTune] = useState(solo.tune);
   const [title, setTitle] = useState(solo.title);
   const [player, setPlayer] = useState(solo.player ?? "");
-  const [trouble, setTrouble] = useState<string | null>(null);
   const save = async () => {
     try {
       await take(
@@ -208,13 +298,13 @@ function Rename({ solo, onClose }: { solo: Solo; onClose: () => void }) {
           body: { tune, title, player },
         }),
       );
-      onClose();
+      return null;
     } catch (fault) {
-      setTrouble(sentence(fault));
+      return sentence(fault);
     }
   };
   return (
-    <InputDialog title="Rename" submit="Rename" trouble={trouble} onSubmit={() => void save()} onClose={onClose}>
+    <InputDialog title="Rename" submit="Rename" onSubmit={save} onClose={onClose}>
       <Field label="Tune" value={tune} required onChange={(event) => setTune(event.target.value)} />
       <Field label="Which solo" value={title} onChange={(event) => setTitle(event.target.value)} />
       <Field label="Player" value={player} onChange={(event) => setPlayer(event.target.value)} />

@@ -1,5 +1,7 @@
 import { useState } from "react";
+import { openDocument } from "@/score/document";
 import type { PlanLine } from "@/score/teaching";
+import { useDraft } from "@/ui/drafts";
 import { InputDialog } from "@/ui/InputDialog";
 import { Choose, Field } from "@/ui/parts";
 import { changeLine, type LineChange } from "./plan";
@@ -11,15 +13,13 @@ const number = { type: "number", required: true } as const;
 export function LineDialog({ line, onClose }: { line: PlanLine; onClose: () => void }) {
   const first = line.steps[0]?.percent ?? "50";
   const last = line.steps[line.steps.length - 1]?.percent ?? "100";
-  const [name, setName] = useState("");
+  const draft = useDraft(`line ${openDocument().bench?.solo_id ?? ""} ${line.key}`, { name: "" });
+  const { name } = draft.value;
   const [start, setStart] = useState(first);
   const [goal, setGoal] = useState(last);
   const [step, setStep] = useState(String(line.step / 10));
   const [passes, setPasses] = useState(String(line.passes));
   const [level, setLevel] = useState(line.level === line.computed ? "" : String(line.level));
-  const keep = async (change: LineChange) => {
-    if (await changeLine(line.what, change)) onClose();
-  };
   const submit = () => {
     // Only what was changed is the teacher's own; the rest goes on following the plan.
     const change: LineChange = {};
@@ -29,18 +29,26 @@ export function LineDialog({ line, onClose }: { line: PlanLine; onClose: () => v
     if (step !== String(line.step / 10)) change.step = permille(step);
     if (passes !== String(line.passes)) change.passes = Number(passes);
     change.level = level === "" ? null : Number(level);
-    void keep(change);
+    return changeLine(line.what, change);
   };
-  const back = () => void keep({ start: null, goal: null, step: null, passes: null, level: null, name: "" });
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const back = async () => {
+    const plain = { start: null, goal: null, step: null, passes: null, level: null, name: "" };
+    const why = await changeLine(line.what, plain);
+    setTrouble(why);
+    if (why === null) onClose();
+  };
   return (
     <InputDialog
       title={line.name}
       submit="Keep"
+      trouble={trouble}
+      draft={draft}
       onSubmit={submit}
       onClose={onClose}
       others={
         line.own && (
-          <button type="button" className="mr-auto px-2 underline underline-offset-2" onClick={back}>
+          <button type="button" className="mr-auto px-2 underline underline-offset-2" onClick={() => void back()}>
             As the plan has it
           </button>
         )
@@ -51,7 +59,7 @@ export function LineDialog({ line, onClose }: { line: PlanLine; onClose: () => v
         placeholder={line.name}
         maxLength={120}
         value={name}
-        onChange={(event) => setName(event.target.value)}
+        onChange={(event) => draft.set({ name: event.target.value })}
       />
       <div className="grid grid-cols-4 gap-3">
         <Field

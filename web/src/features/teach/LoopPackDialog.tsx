@@ -61,8 +61,9 @@ export function LoopPackDialog({ soloId, line, spans, cautions, onClose }: Props
         if (now.state === "failed") setTrouble(now.trouble);
       };
       end.current = watch(asked, LOOK_MS, see, (fault) => setTrouble(sentence(fault)));
+      return undefined;
     } catch (fault) {
-      setTrouble(sentence(fault));
+      return sentence(fault);
     }
   };
   const heard = (name: "recording" | "voice" | "vamp", label: string, level = 1) => (
@@ -78,7 +79,7 @@ export function LoopPackDialog({ soloId, line, spans, cautions, onClose }: Props
       submit={estimate !== null && isOpen(estimate) ? "Making it …" : line === undefined ? "Make it" : "Make the pack"}
       disabled={(estimate !== null && isOpen(estimate)) || (line === undefined && wanted.speeds.length === 0)}
       trouble={trouble}
-      onSubmit={() => void make()}
+      onSubmit={make}
       onClose={onClose}
     >
       {line !== undefined && (

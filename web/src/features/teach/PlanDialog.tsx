@@ -24,7 +24,7 @@ export function PlanDialog({ settings, onClose }: { settings: PlanView["settings
       onChange={(event) => setValues({ ...values, [name]: event.target.value })}
     />
   );
-  const submit = async () => {
+  const submit = () => {
     const permille = (text: string) => Math.round(Number(text) * 10);
     const body = {
       start: permille(values.start),
@@ -32,10 +32,10 @@ export function PlanDialog({ settings, onClose }: { settings: PlanView["settings
       step: permille(values.step),
       passes: Number(values.passes),
     };
-    if (await setPlan(body)) onClose();
+    return setPlan(body);
   };
   return (
-    <InputDialog title="Speeds of the plan" submit="Keep" onSubmit={() => void submit()} onClose={onClose}>
+    <InputDialog title="Speeds of the plan" submit="Keep" onSubmit={submit} onClose={onClose}>
       <p className="text-[15px] text-ink-2">
         In per cent of the recorded tempo. They hold for every line that has no speeds of its own.
       </p>

@@ -2,9 +2,10 @@ import { useEffect, useState } from "react";
 import { type Schemas, sentence } from "@/api/client";
 import { atHand } from "@/score/cursor";
 import { openDocument } from "@/score/document";
-import { inOrder } from "@/score/elements";
+import { inOrder, newId } from "@/score/elements";
 import { LickFigure } from "@/score/LickFigure";
 import type { PlanLine, RemarkView } from "@/score/teaching";
+import { useDraft } from "@/ui/drafts";
 import { InputDialog } from "@/ui/InputDialog";
 import { Area, Choose } from "@/ui/parts";
 import { putRemark, type RemarkRequest, secondWays } from "./plan";
@@ -56,7 +57,13 @@ export function RemarkDialog({ remark, line, onClose }: Props) {
   const [on, setOn] = useState(
     remark === null ? keyOf((atNote ?? places[0])?.on ?? { kind: "bar", bar: 1 }) : keyOf(remark.on),
   );
-  const [words, setWords] = useState(remark?.words ?? "");
+  const [id] = useState(() => remark?.id ?? newId());
+  const soloId = openDocument().bench?.solo_id ?? "";
+  const draft = useDraft(remark === null ? `remark ${soloId} ${line.start}-${line.end}` : `remark ${remark.id}`, {
+    words: remark?.words ?? "",
+  });
+  const { words } = draft.value;
+  const setWords = (text: string) => draft.set({ words: text });
   const [ways, setWays] = useState<readonly Schemas["SecondWayView"][]>([]);
   const [way, setWay] = useState(remark?.second == null ? "none" : "kept");
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -75,10 +82,9 @@ export function RemarkDialog({ remark, line, onClose }: Props) {
   const chosen = ways[Number(way)];
   const kept = remark === null ? undefined : openDocument().elements.remarks[remark.id]?.second;
   const submit = async () => {
-    if (place === undefined) return;
+    if (place === undefined) return "This remark needs a place: choose where it belongs.";
     const second = way === "kept" ? (kept ?? []) : (chosen?.notes ?? []);
-    const body: RemarkRequest = { id: remark?.id ?? null, on: place.on, words, second: [...second] };
-    if (await putRemark(body)) onClose();
+    return putRemark({ id, on: place.on, words, second: [...second] });
   };
   const shown = way === "kept" ? remark?.second : chosen?.drawing;
   return (
@@ -88,7 +94,8 @@ export function RemarkDialog({ remark, line, onClose }: Props) {
       submit="Keep"
       disabled={words.trim() === "" || place === undefined}
       trouble={trouble}
-      onSubmit={() => void submit()}
+      draft={draft}
+      onSubmit={submit}
       onClose={onClose}
     >
       <Choose

@@ -9,7 +9,7 @@ import { drawn } from "@/ui/signs";
 import { LineDialog } from "./LineDialog";
 import { LoopPackDialog } from "./LoopPackDialog";
 import { Level, SmallStair } from "./marks";
-import { choose, deleteRemark, leaveOut, moveLine, changeLine, step } from "./plan";
+import { choose, deleteRemark, leaveOut, moveLine, putBack, step } from "./plan";
 import { PlanDialog } from "./PlanDialog";
 import { RemarkDialog } from "./RemarkDialog";
 
@@ -140,7 +140,7 @@ function LeftOut({ lines }: { lines: readonly PlanLine[] }) {
         {lines.map((line) => (
           <li key={line.key} className="flex items-center gap-3 py-1">
             {line.name}, {line.where}
-            <Button size="small" onClick={() => void changeLine(line.what, { left_out: false })}>
+            <Button size="small" onClick={() => void putBack(line.what)}>
               Put back
             </Button>
           </li>

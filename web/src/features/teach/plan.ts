@@ -5,7 +5,7 @@ import { openDocument, phraseAt, useDocument } from "@/score/document";
 import { useLook } from "@/score/look";
 import { playerNow } from "@/score/playing";
 import { hint } from "@/score/saving";
-import { request, settled } from "@/score/sending";
+import { request, settled, tryRequest } from "@/score/sending";
 import { shownNow, useShown } from "@/score/shown";
 import { lineInHand, type PlanLine, setTeaching, teachingNow } from "@/score/teaching";
 
@@ -86,14 +86,24 @@ export const step = (by: 1 | -1): void => {
   if (next !== undefined) choose(next);
 };
 
-const changed = async (ask: (solo_id: string) => Promise<Schemas["Answer"]>): Promise<boolean> => {
+type Ask = (solo_id: string) => Promise<Schemas["Answer"]>;
+
+/** A change that the page asks for by itself: it says what went wrong. */
+const changed = async (ask: Ask): Promise<boolean> => {
   const done = await request(ask);
   if (done) await readPlan();
   return done;
 };
 
-export const changeLine = (what: What, change: LineChange): Promise<boolean> =>
-  changed((solo_id) =>
+/** A change that a dialog asks for: what went wrong, or null. */
+const tried = async (ask: Ask): Promise<string | null> => {
+  const why = await tryRequest(ask);
+  if (why === null) await readPlan();
+  return why;
+};
+
+export const changeLine = (what: What, change: LineChange): Promise<string | null> =>
+  tried((solo_id) =>
     take(
       api.POST("/api/solos/{solo_id}/plan/line", {
         params: { path: { solo_id }, query: reader() },
@@ -122,13 +132,19 @@ export const leaveOut = (what: What): Promise<boolean> =>
     ),
   );
 
-export const setPlan = (body: Schemas["PlanSettings"]): Promise<boolean> =>
-  changed((solo_id) =>
+/** A line that was left out is in the plan again. */
+export const putBack = async (what: What): Promise<void> => {
+  const why = await changeLine(what, { left_out: false });
+  if (why !== null) hint(why);
+};
+
+export const setPlan = (body: Schemas["PlanSettings"]): Promise<string | null> =>
+  tried((solo_id) =>
     take(api.POST("/api/solos/{solo_id}/plan/settings", { params: { path: { solo_id }, query: reader() }, body })),
   );
 
-export const putRemark = (body: RemarkRequest): Promise<boolean> =>
-  changed((solo_id) =>
+export const putRemark = (body: RemarkRequest): Promise<string | null> =>
+  tried((solo_id) =>
     take(api.POST("/api/solos/{solo_id}/remarks", { params: { path: { solo_id }, query: reader() }, body })),
   );
 

@@ -150,6 +150,7 @@ export function Strip({
       <div
         ref={scroller}
         role="group"
+        data-home
         aria-label="Strip"
         tabIndex={0}
         onKeyDown={onKey}
