@@ -11,7 +11,19 @@ from pathlib import Path
 
 from benchmarks.figures import Figure
 
-PARTS = ["sound", "hearing", "fingering", "checking", "analysis", "licks", "practice", "exchange", "server", "page"]
+PARTS = [
+    "sound",
+    "hearing",
+    "fingering",
+    "checking",
+    "analysis",
+    "licks",
+    "practice",
+    "exchange",
+    "server",
+    "worker",
+    "page",
+]
 
 
 def parts(names: Iterable[str]) -> Iterable[Figure]:
@@ -24,6 +36,10 @@ def parts(names: Iterable[str]) -> Iterable[Figure]:
             from benchmarks import server
 
             yield from server.figures()
+        elif name == "worker":
+            from benchmarks import worker
+
+            yield from worker.figures()
         elif name == "fingering":
             from benchmarks import fingering
 

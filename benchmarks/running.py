@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import http.client
+import io
 import json
 import os
 import socket
@@ -10,11 +11,15 @@ import subprocess
 import sys
 import tempfile
 import time
+import wave
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
+
+import numpy as np
+from numpy.typing import NDArray
 
 from benchmarks.solos import big_solo
 from usagi.cli.cluster import Cluster
@@ -66,6 +71,17 @@ class Server:
     def peak_mb(self) -> float:
         status = Path(f"/proc/{self.process.pid}/status").read_text()
         return float(next(line for line in status.splitlines() if line.startswith("VmHWM")).split()[1]) / 1_024
+
+
+def wav_file(sound: NDArray[np.float32]) -> bytes:
+    """A 16-bit WAV file at 48 kHz: shape (frames, channels)."""
+    out = io.BytesIO()
+    with wave.open(out, "wb") as file:
+        file.setnchannels(sound.shape[1])
+        file.setsampwidth(2)
+        file.setframerate(48_000)
+        file.writeframes(np.round(32_767 * np.clip(sound, -1, 1)).astype("<i2").tobytes())
+    return out.getvalue()
 
 
 @contextmanager

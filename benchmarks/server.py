@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import gc
-import io
 import statistics
 import time
-import wave
 from collections.abc import Callable, Iterator
 from typing import Any
 from uuid import uuid4
@@ -15,7 +13,7 @@ import numpy as np
 import psycopg
 
 from benchmarks.figures import Figure
-from benchmarks.running import Server, running
+from benchmarks.running import Server, running, wav_file
 from benchmarks.solos import big_solo
 from usagi.cli.serve import GARBAGE
 from usagi.core.degrees.solo_readings import read_notes
@@ -64,16 +62,8 @@ def edits(server: Server, solo: str, times: int) -> list[float]:
 
 
 def ten_minutes_of_stereo() -> bytes:
-    rng = np.random.default_rng(7)
-    second = (rng.normal(0, 3_000, (48_000, 2))).astype("<i2").tobytes()
-    out = io.BytesIO()
-    with wave.open(out, "wb") as file:
-        file.setnchannels(2)
-        file.setsampwidth(2)
-        file.setframerate(48_000)
-        for _ in range(600):
-            file.writeframes(second)
-    return out.getvalue()
+    second = np.random.default_rng(7).normal(0, 0.1, (48_000, 2)).astype(np.float32)
+    return wav_file(np.tile(second, (600, 1)))
 
 
 def figures() -> Iterator[Figure]:

@@ -22,6 +22,7 @@ from usagi.store.database import open_pool, transaction
 from usagi.store.news import News
 from usagi.store.studios import enter_studio
 
+LONGEST_PATH, LONGEST_PART = 1_000, 200  # bytes; no file system takes names of 256
 REFUSALS: dict[int | str, dict[str, Any]] = {status: {"model": Problem} for status in (404, 409, 422)}
 
 
@@ -80,6 +81,8 @@ def serve_page(app: FastAPI, web: Path) -> None:
         if path.startswith("api/"):
             return problem("no-such-address", "There is nothing at this address.")
         if "\0" in path or any(part.startswith(".") for part in path.split("/")):
+            return problem("no-such-address", "There is nothing at this address.")
+        if len(path) > LONGEST_PATH or any(len(part.encode()) > LONGEST_PART for part in path.split("/")):
             return problem("no-such-address", "There is nothing at this address.")
         file = (web / path).resolve()
         if path and file.is_file() and file.is_relative_to(web.resolve()):

@@ -97,7 +97,7 @@ def test_an_order_is_a_line_of_names_and_counts_or_counts_alone() -> None:
     assert print_order(with_order(song, "2-4")) == "riff 2, verse 4"
     with pytest.raises(SectionsUnreadable, match="There is no section “bridge” here; there are: riff, verse"):
         with_order(song, "bridge 2")
-    with pytest.raises(SectionsUnreadable, match="3 counts are given for 2 parts: riff 1, verse 1"):
+    with pytest.raises(SectionsUnreadable, match="The form has 2 parts, and 3 numbers are written: riff 1, verse 1"):
         with_order(song, "2-2-4")
 
 

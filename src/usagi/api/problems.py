@@ -82,6 +82,7 @@ STATUS = {
     "store-away": 503,
     "store-full": 507,
     "store-refused": 409,
+    "text-refused": 422,
     "request-unreadable": 422,
     "host-unknown": 421,
     "origin-refused": 403,

@@ -21,6 +21,7 @@ from usagi.cli.cluster import Cluster, ClusterTrouble
 from usagi.cli.demo import seed
 from usagi.cli.studio import ready_database
 from usagi.core.errors import UsagiError
+from usagi.flows.workspace import Workspace
 from usagi.main import make_app
 from usagi.media.scratch import clear_scratch
 from usagi.settings import Settings, home_from_environment, port_from_environment, project_root
@@ -45,28 +46,42 @@ def serve(*, studio: str, fresh: bool, port: int | None) -> int:
     listener = _listen(port)
     home = home_from_environment()
     cluster = Cluster(home)
-    # uvicorn raises SIGTERM again after its own shutdown; as SystemExit it passes through the clean-up below.
+    # uvicorn raises SIGTERM again after its own shutdown; it passes through the clean-up below.
     signal.signal(signal.SIGTERM, _leave)
     try:
         with ready_database(cluster) as dsn:
             if fresh:
                 _put_back(dsn)
             settings = Settings(home=home, dsn=dsn, studio=studio, port=port, web=_built_page())
-            app = make_app(settings, seed=seed if studio == "demo" else None)
+            app = make_app(settings, seed=_seed if studio == "demo" else None)
             if cluster.folder.parent != home.resolve():
                 print(f"The database lies in {cluster.folder}, because its account cannot enter {home}.")
-            print(f"Usagi is at http://127.0.0.1:{port}/ – Ctrl-C stops it.", flush=True)
             logging.basicConfig(level=logging.WARNING)
             config = uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=2)
             gc.set_threshold(*GARBAGE)
             with _watched(cluster), _worker(dsn):
-                uvicorn.Server(config).run(sockets=[listener])
+                _Server(config).run(sockets=[listener])
     except KeyboardInterrupt:
         pass
     finally:
         listener.close()
         print("Stopped.", flush=True)
     return 0
+
+
+class _Server(uvicorn.Server):
+    """Says where it is once it answers, not before."""
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        await super().startup(sockets)
+        if self.started and sockets:
+            port = sockets[0].getsockname()[1]
+            print(f"Usagi is at http://127.0.0.1:{port}/ – Ctrl-C stops it.", flush=True)
+
+
+def _seed(workspace: Workspace) -> None:
+    print("Putting the demo's solos on the shelf; this takes half a minute, the first time only …", flush=True)
+    seed(workspace)
 
 
 @contextmanager
@@ -123,7 +138,7 @@ def _worker(dsn: str) -> Iterator[None]:
 
 
 def _leave(number: int, _: FrameType | None) -> None:
-    sys.exit(128 + number)
+    raise KeyboardInterrupt  # a stop is a stop, whoever asks for it
 
 
 def _listen(port: int) -> socket.socket:

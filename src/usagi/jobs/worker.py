@@ -29,7 +29,7 @@ from usagi.media.cache import Cache
 from usagi.media.scratch import scratch_folder
 from usagi.store.database import Pool, StoreAway, open_pool, transaction
 from usagi.store.estimates import end
-from usagi.store.queue import ESTIMATE, QUEUE
+from usagi.store.queue import ESTIMATE, Lane
 from usagi.store.studios import Scope
 
 log = logging.getLogger("usagi")
@@ -47,53 +47,78 @@ def run_worker(dsn: str, *, with_parent: bool = False) -> None:
     """Work until SIGTERM, or until standard input ends, when that is a pipe from the process that started it."""
     if with_parent:
         threading.Thread(target=_end_with_parent, daemon=True).start()
+    leaving = threading.Event()
     with scratch_folder() as folder:
-        pool = open_pool(dsn, size=3)
+        pool = open_pool(dsn, size=2 + len(Lane))
         cache = Cache(folder, 0)
         indexer = Indexer(dsn, pool, cache, Scope(NOBODY, NOBODY))
         indexer.start()
         try:
-            asyncio.run(_keep_working(dsn, pool, cache))
+            asyncio.run(_keep_working(dsn, pool, cache, leaving))
         finally:
             indexer.stop()
             pool.close()
 
 
-async def _keep_working(dsn: str, pool: Pool, cache: Cache) -> None:
+async def _keep_working(dsn: str, pool: Pool, cache: Cache, leaving: threading.Event) -> None:
     """Work, and begin again when the database was gone: the queue is listened to anew."""
-    while True:
-        try:
-            return await _work(dsn, pool, cache)
-        except (psycopg.Error, ConnectorException):
-            log.warning("The database does not answer; the worker listens again when it is back.")
-            await asyncio.sleep(AGAIN_S)
+    work_here = asyncio.current_task()
+    assert work_here is not None
+
+    def leave() -> None:
+        leaving.set()
+        work_here.cancel()
+
+    for number in (signal.SIGTERM, signal.SIGINT):
+        asyncio.get_running_loop().add_signal_handler(number, leave)
+    try:
+        while True:
+            try:
+                await _work(dsn, pool, cache, leaving)
+            except (psycopg.Error, ConnectorException):
+                log.warning("The database does not answer; the worker listens again when it is back.")
+                await asyncio.sleep(AGAIN_S)
+    except asyncio.CancelledError:
+        if not leaving.is_set():
+            raise
 
 
-async def _work(dsn: str, pool: Pool, cache: Cache) -> None:
-    app = App(connector=PsycopgConnector(conninfo=dsn, min_size=1, max_size=4))
+async def _work(dsn: str, pool: Pool, cache: Cache, leaving: threading.Event) -> None:
+    app = App(connector=PsycopgConnector(conninfo=dsn, min_size=1, max_size=4 + len(Lane)))
 
     # A job that the database fell away from is tried again, as often as a job whose worker died.
     again = RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=2, retry_exceptions=[StoreAway])
 
-    @app.task(name=ESTIMATE, queue=QUEUE, pass_context=True, retry=again)
+    @app.task(name=ESTIMATE, pass_context=True, retry=again)
     def estimate(context: JobContext, studio: str, estimate: str) -> None:
-        work(Workspace(pool, Scope(UUID(studio), NOBODY), cache), UUID(estimate))
+        work(Workspace(pool, Scope(UUID(studio), NOBODY), cache), UUID(estimate), leaving.is_set)
 
     async with app.open_async():
         threading.Thread(target=warm, daemon=True).start()  # what listens is loaded before it is asked for
         rescuing = asyncio.create_task(_rescue(app, pool))
+        lanes = [asyncio.create_task(_lane(app, lane)) for lane in Lane]
         try:
-            await app.run_worker_async(
-                queues=[QUEUE],
-                concurrency=1,
-                fetch_job_polling_interval=POLL_S,
-                update_heartbeat_interval=HEARTBEAT_S,
-                stalled_worker_timeout=DEAD_S,
-                shutdown_graceful_timeout=1.0,
-                delete_jobs="successful",
-            )
+            await asyncio.gather(*lanes)
         finally:
             rescuing.cancel()
+            for lane in lanes:
+                lane.cancel()
+            await asyncio.gather(*lanes, return_exceptions=True)
+
+
+async def _lane(app: App, lane: Lane) -> None:
+    """One job of a lane at a time; a long one holds up nothing of another."""
+    await app.run_worker_async(
+        queues=[lane],
+        name=lane,
+        concurrency=1,
+        fetch_job_polling_interval=POLL_S,
+        update_heartbeat_interval=HEARTBEAT_S,
+        stalled_worker_timeout=DEAD_S,
+        shutdown_graceful_timeout=1.0,
+        delete_jobs="successful",
+        install_signal_handlers=False,
+    )
 
 
 async def _rescue(app: App, pool: Pool) -> None:
@@ -130,5 +155,7 @@ async def _put_back(app: App, job: Job, pool: Pool) -> None:
 
 
 def _end_with_parent() -> None:
-    sys.stdin.buffer.read()
+    """Wait for the end of standard input, past Python's buffer: who holds that breaks the end of the process."""
+    while os.read(sys.stdin.fileno(), 1_024):
+        pass
     os.kill(os.getpid(), signal.SIGTERM)

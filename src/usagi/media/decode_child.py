@@ -36,7 +36,7 @@ def main(upload: Path, out: Path) -> dict[str, object]:
     import soxr
 
     from usagi.core.audio import RATE_HZ, to_stored
-    from usagi.media.headers import length_of
+    from usagi.media.headers import length_of, mp3_seconds
     from usagi.media.mixing import weights
 
     if upload.stat().st_size == 0:
@@ -85,6 +85,11 @@ def main(upload: Path, out: Path) -> dict[str, object]:
     if read == 0 or written == 0:
         return {"error": "empty"}
     cut = length is not None and length.promised > length.there + 1
+    if length is not None and length.more:
+        notices.add("longer")
+    stated = mp3_seconds(upload) if length is None else None
+    if stated is not None and stated - read / sound.samplerate > max(SLACK_S, SLACK * stated):
+        cut = True
     missing = sound.frames - read if sound.exact and not unstated else 0
     if (cut or missing > max(SLACK_S * sound.samplerate, SLACK * sound.frames)) and "damaged" not in notices:
         notices.add("shorter")

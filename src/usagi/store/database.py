@@ -33,6 +33,12 @@ class StoreFull(UsagiError):
     code = "store-full"
 
 
+class TextRefused(UsagiError):
+    """Text that no database takes, with a NUL in it."""
+
+    code = "text-refused"
+
+
 class StoreRefused(UsagiError):
     """The database refused a write that our own checks let through."""
 
@@ -52,7 +58,7 @@ def open_pool(dsn: str, *, size: int = 8) -> Pool:
 def transaction(pool: Pool) -> Iterator[Db]:
     """One transaction: committed at the end of the block, rolled back by an error.
 
-    Raises : StoreAway, StoreFull and StoreRefused in place of psycopg's errors.
+    Raises : StoreAway, StoreFull, TextRefused and StoreRefused in place of psycopg's errors.
     """
     try:
         with pool.connection() as db:
@@ -60,11 +66,9 @@ def transaction(pool: Pool) -> Iterator[Db]:
     except psycopg.errors.IntegrityError as fault:
         raise StoreRefused("The database refused this change; nothing was stored.") from fault
     except (psycopg.DataError, UnicodeEncodeError) as fault:
-        raise StoreRefused("This text holds characters that cannot be stored; nothing was stored.") from fault
+        raise TextRefused("This text holds characters that cannot be stored; nothing was stored.") from fault
     except psycopg.errors.DiskFull as fault:
-        raise StoreFull(
-            "The disk is full: nothing was stored. Make room on it, and try again."
-        ) from fault
+        raise StoreFull("The disk is full: nothing was stored. Make room on it, and try again.") from fault
     except psycopg.OperationalError as fault:
         raise StoreAway("The database does not answer. Try again when it is back.") from fault
 

@@ -39,6 +39,11 @@ WHERE studio_id = %(studio_id)s AND recording_id = %(recording_id)s AND kind = %
     AND state IN ('waiting', 'running', 'done')
 ORDER BY made_at DESC LIMIT 1
 """
+OPEN_OF_SOLO = f"""
+SELECT {FIELDS} FROM estimate
+WHERE studio_id = %(studio_id)s AND solo_id = %(solo_id)s AND state IN ('waiting', 'running')
+ORDER BY made_at
+"""
 BEGIN = """
 UPDATE estimate SET state = 'running', share = 0
 WHERE studio_id = %(studio_id)s AND id = %(id)s AND state IN ('waiting', 'running')
@@ -88,6 +93,12 @@ def add(
 def read(db: Db, studio: UUID, estimate: UUID) -> EstimateRow | None:
     with db.cursor(row_factory=class_row(EstimateRow)) as cur:
         return cur.execute(READ, {"studio_id": studio, "id": estimate}).fetchone()
+
+
+def open_of_solo(db: Db, studio: UUID, solo: UUID) -> list[EstimateRow]:
+    """What is asked of a solo and has not ended, the oldest first."""
+    with db.cursor(row_factory=class_row(EstimateRow)) as cur:
+        return cur.execute(OPEN_OF_SOLO, {"studio_id": studio, "solo_id": solo}).fetchall()
 
 
 def of_recording(db: Db, studio: UUID, recording: UUID, kind: str) -> UUID | None:

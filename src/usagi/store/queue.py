@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
 from typing import Final
 from uuid import UUID
 
@@ -10,14 +11,18 @@ from procrastinate import App, SyncPsycopgConnector
 from usagi.store.database import Db
 
 ESTIMATE: Final = "estimate"
-QUEUE: Final = "estimates"
 _app = App(connector=SyncPsycopgConnector())
 
 
-def line_up(db: Db, studio: UUID, estimate: UUID, *, soon: bool = True) -> None:
-    """Let a worker hear something; a rollback takes the job back, too.
+class Lane(StrEnum):
+    """Jobs by how soon a person needs them; a worker does one of each lane at a time."""
 
-    Jobs that are not wanted `soon` let others go first.
-    """
-    job = _app.configure_task(ESTIMATE, queue=QUEUE, connection=db, priority=0 if soon else -1)
+    FRONT = "estimates"  # somebody sits before the screen and waits for some seconds of sound
+    WHOLE = "whole"  # a whole recording, or a whole solo
+    MADE = "made"  # files, which may take minutes
+
+
+def line_up(db: Db, studio: UUID, estimate: UUID, lane: Lane = Lane.FRONT, *, first: bool = False) -> None:
+    """Let a worker do something; a rollback takes the job back, too. `first` : before others of its lane."""
+    job = _app.configure_task(ESTIMATE, queue=lane, connection=db, priority=1 if first else 0)
     job.defer(studio=str(studio), estimate=str(estimate))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from uuid import UUID, uuid4
 
+from usagi.core.values import one_line
 from usagi.store.database import Db
 
 
@@ -63,9 +64,9 @@ def drop_studio(db: Db, scope: Scope) -> None:
 
 def player_named(db: Db, scope: Scope, name: str) -> UUID | None:
     """The player of a name, made when missing; None for no name."""
-    if not name.strip():
+    if not one_line(name):
         return None
-    values = {"studio_id": scope.studio, "id": uuid4(), "name": name.strip()}
+    values = {"studio_id": scope.studio, "id": uuid4(), "name": one_line(name)}
     db.execute(NEW_PLAYER, values)
     row = db.execute(FIND_PLAYER, values).fetchone()
     assert row is not None
@@ -74,7 +75,7 @@ def player_named(db: Db, scope: Scope, name: str) -> UUID | None:
 
 def tune_titled(db: Db, scope: Scope, title: str) -> UUID:
     """The tune of a title, made when missing."""
-    values = {"studio_id": scope.studio, "id": uuid4(), "title": title.strip() or "Untitled"}
+    values = {"studio_id": scope.studio, "id": uuid4(), "title": one_line(title) or "Untitled"}
     db.execute(NEW_TUNE, values)
     row = db.execute(FIND_TUNE, values).fetchone()
     assert row is not None

@@ -1298,7 +1298,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Get Open Jobs
+         * @description What is under way in a solo, for a page that is opened meanwhile.
+         */
+        get: operations["get_open_jobs"];
         put?: never;
         /** Post Estimate */
         post: operations["post_estimate"];
@@ -5087,6 +5091,18 @@ export interface components {
             string: number;
             /** Taps */
             taps: components["schemas"]["TapMade"][];
+        };
+        /**
+         * OpenJob
+         * @description What is heard in a solo just now; of notes the span of ticks and the hints that they are heard with.
+         */
+        OpenJob: {
+            /** End */
+            end?: number | null;
+            estimate: components["schemas"]["Estimate"];
+            hints?: components["schemas"]["Hints"] | null;
+            /** Start */
+            start?: number | null;
         };
         /**
          * OptionsView
@@ -11943,6 +11959,55 @@ export interface operations {
             };
         };
     };
+    get_open_jobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenJob"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_estimate: {
         parameters: {
             query?: never;
@@ -12486,7 +12551,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Hints"];
+                    "application/json": components["schemas"]["Hints"] | null;
                 };
             };
             /** @description Not Found */

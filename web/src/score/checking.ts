@@ -11,8 +11,10 @@ export type Checking = {
   readonly close: Schemas["CloserView"] | null; // of it
   readonly group: Group | null; // the list shows this one alone
   readonly waived: boolean; // the list shows what is waived
+  readonly mending: ReadonlySet<string>; // findings that are being mended: the list has left them already
   readonly waiving: boolean; // a reason is being typed
   readonly estimate: Schemas["Estimate"] | null; // while a worker listens
+  readonly asking: boolean; // a worker is being asked to listen
   readonly message: string;
 };
 
@@ -22,8 +24,10 @@ export const useChecking = create<Checking>(() => ({
   close: null,
   group: null,
   waived: false,
+  mending: new Set(),
   waiving: false,
   estimate: null,
+  asking: false,
   message: "",
 }));
 export const checkingNow = useChecking.getState;
@@ -33,8 +37,8 @@ export const forgetChecking = (): void => useChecking.setState(useChecking.getIn
 const NONE: readonly Finding[] = [];
 
 /** The findings that the list shows. */
-export const listed = ({ check, group, waived }: Checking): readonly Finding[] => {
-  const all = (waived ? check?.waived : check?.findings) ?? NONE;
+export const listed = ({ check, group, waived, mending }: Checking): readonly Finding[] => {
+  const all = ((waived ? check?.waived : check?.findings) ?? NONE).filter(({ id }) => !mending.has(id));
   return group === null ? all : all.filter((one) => one.group === group);
 };
 

@@ -27,6 +27,7 @@ export const NO_HINTS: Hints = {
 export type Listening = {
   readonly span: Selection | null; // that was asked for last
   readonly hints: Hints;
+  readonly hinted: boolean; // they were chosen since something was listened to last
   readonly estimate: Schemas["Estimate"] | null; // while a worker listens
   readonly found: Schemas["OffersView"] | null;
   readonly mends: readonly Mend[];
@@ -37,6 +38,7 @@ export type Listening = {
 export const useOffers = create<Listening>(() => ({
   span: null,
   hints: NO_HINTS,
+  hinted: false,
   estimate: null,
   found: null,
   mends: [],

@@ -72,7 +72,7 @@ class BendRequest(Span):
 
 
 @router.get("/solos/{solo_id}/hints")
-def get_hints(workspace: TheWorkspace, solo_id: UUID, start: Tick, end: Tick) -> Hints:
+def get_hints(workspace: TheWorkspace, solo_id: UUID, start: Tick, end: Tick) -> Hints | None:
     return hints_before(workspace, solo_id, start, end)
 
 

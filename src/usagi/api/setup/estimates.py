@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from usagi.api.workspace import TheWorkspace
 from usagi.flows.listening.found import EstimateKind
 from usagi.flows.listening.recordings import look_first
-from usagi.flows.setup.estimates import Estimate, ask, cancel, look
+from usagi.flows.setup.estimates import Estimate, OpenJob, ask, cancel, look, open_jobs
 
 router = APIRouter(prefix="/api")
 Bar = Annotated[int, Field(ge=0, le=10_000)]
@@ -29,6 +29,12 @@ class EstimateRequest(BaseModel):
 @router.post("/solos/{solo_id}/estimates")
 def post_estimate(workspace: TheWorkspace, solo_id: UUID, body: EstimateRequest) -> Estimate:
     return ask(workspace, solo_id, body.kind, body.first_bar, body.last_bar, with_offset=body.with_offset)
+
+
+@router.get("/solos/{solo_id}/estimates")
+def get_open_jobs(workspace: TheWorkspace, solo_id: UUID) -> list[OpenJob]:
+    """What is under way in a solo, for a page that is opened meanwhile."""
+    return open_jobs(workspace, solo_id)
 
 
 @router.post("/recordings/{recording_id}/first-look")

@@ -32,7 +32,7 @@ from usagi.flows.sound.pieces import (
 from usagi.flows.workspace import Workspace
 
 router = APIRouter(prefix="/api")
-_RANGE = re.compile(r"bytes=(\d*)-(\d*)$")
+_RANGE = re.compile(r"bytes=(\d{0,15})-(\d{0,15})$")
 STEP = 1 << 20
 Ticket = Annotated[str, StringConstraints(pattern=r"^[0-9a-z-]{1,64}$")]
 

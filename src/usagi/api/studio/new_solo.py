@@ -13,6 +13,7 @@ from usagi.api.workspace import TheWorkspace
 from usagi.core.fretboard.tunings import KNOWN
 from usagi.core.pitch.keys import Mode
 from usagi.core.pitch.names import parse_pitch
+from usagi.core.values import one_line
 from usagi.flows.setup.basics import Basics
 from usagi.flows.studio.new_solo import NewSolo, check_tuning, start_solo
 from usagi.flows.studio.recordings import Brought, bring_recording
@@ -81,7 +82,7 @@ def post_check_pitch(body: PitchText) -> PitchRead:
 @router.post("/recordings")
 async def post_recording(request: Request, workspace: TheWorkspace, file: Annotated[UploadFile, File()]) -> Brought:
     """Take in a recording; when the page goes away meanwhile, the work ends and nothing is kept."""
-    name = file.filename or "the file"
+    name = one_line(file.filename or "") or "file without a name"
     return await while_awaited(request, lambda gone: bring_recording(workspace, name, file.file, gone))
 
 

@@ -19,7 +19,7 @@ import soxr
 from numpy.typing import NDArray
 
 from usagi.core.audio import RATE_HZ, Sound
-from usagi.core.audio.onsets import onsets
+from usagi.core.audio.onsets import OnsetStream
 from usagi.core.audio.pulse import follow, onset_strength
 from usagi.core.audio.spectra import BLOCK, Table, mel_bands, pitch_classes, power
 from usagi.core.audio.sureness import FIRST_WEIGHTS, PACE_WEIGHTS, chance, first_facts, pace_facts
@@ -31,7 +31,6 @@ HEARD_HZ: Final = 22_050
 HOP: Final = 256
 REACH_S: Final = 0.045  # from a beat to what is struck beside it
 BASS_HZ: Final = 180.0
-BORDER: Final = RATE_HZ  # frames either side that tell whether something is struck
 FEWEST: Final = 8
 EIGHTHS: Final = 3  # in the pulse of a compound meter
 SURE, PERHAPS = 0.85, 0.6
@@ -175,27 +174,16 @@ def _spectrum(line: Table) -> _Spectrum:
 
 
 def _line_and_onsets(parts: Iterable[Sound]) -> tuple[Table, Line]:
-    """The sound in one channel at the rate of hearing, and the seconds at which something is struck.
-
-    What is struck near the end of a part is judged with the next, when there is sound on both sides of it.
-    """
-    stream = soxr.ResampleStream(RATE_HZ, HEARD_HZ, 1, dtype="float32")
+    """The sound in one channel at the rate of hearing, and the seconds at which something is struck."""
+    stream, strikes = soxr.ResampleStream(RATE_HZ, HEARD_HZ, 1, dtype="float32"), OnsetStream()
     lines: list[Table] = []
-    struck: list[Line] = []
-    heard, begin, settled = np.zeros((0, 1), np.float32), 0, 0
+    struck = []
     for part in parts:
         mixed = part.mean(axis=1, keepdims=True, dtype=np.float32)
         lines.append(stream.resample_chunk(mixed[:, 0]))
-        heard = np.concatenate([heard, mixed])
-        at, until = onsets(heard) + begin, begin + len(heard) - BORDER
-        struck.append(at[(at >= settled) & (at < until)] / RATE_HZ)
-        settled = max(settled, until)
-        begin += max(0, len(heard) - 2 * BORDER)
-        heard = heard[-2 * BORDER :]
+        struck.append(strikes.feed(mixed))
     lines.append(stream.resample_chunk(np.zeros(0, np.float32), last=True))
-    at = onsets(heard) + begin
-    struck.append(at[at >= settled] / RATE_HZ)
-    return np.concatenate(lines), np.concatenate(struck)
+    return np.concatenate(lines), np.concatenate([*struck, strikes.end()]) / RATE_HZ
 
 
 def _bpm(beats: Line) -> float:

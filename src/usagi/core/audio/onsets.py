@@ -6,6 +6,7 @@ the energy of the first difference, which a pick or a stick makes at once, finds
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Final, TypeAlias
 
 import numpy as np
@@ -27,6 +28,7 @@ MEDIAN_FRAMES: Final = 39
 LEAST_RISE_DB: Final = 0.7
 LEAST_JUMP_DB: Final = 1.5
 APART_S: Final = 0.030
+BORDER: Final = RATE_HZ  # frames either side that tell whether something is struck
 
 _WINDOW: Final = np.hanning(BLOCK + 1)[:-1].astype(np.float32)
 _EDGES: Final = np.unique(np.round(np.geomspace(LOWEST_HZ, HIGHEST_HZ, BANDS + 1) * BLOCK / RATE_HZ).astype(np.int64))
@@ -66,6 +68,45 @@ def onsets(pcm: Sound) -> Frames:
         if all(abs(at - other) >= APART_S * RATE_HZ for other in kept):
             kept.append(at)
     return np.array(sorted(kept), dtype=np.int64)
+
+
+class OnsetStream:
+    """Onsets of a sound that comes in parts, so that a long one is never held whole.
+
+    What is struck near the end of a part is judged with the next, when there is sound on both sides of it.
+    """
+
+    def __init__(self) -> None:
+        self._heard = np.zeros((0, 1), np.float32)
+        self._begin = self._settled = 0
+
+    def feed(self, part: Sound) -> Frames:
+        """The onsets that are certain by now, in frames from the first part's first."""
+        self._heard = np.concatenate([self._heard, part.mean(axis=1, keepdims=True, dtype=np.float32)])
+        at, until = onsets(self._heard) + self._begin, self._begin + len(self._heard) - BORDER
+        found = at[(at >= self._settled) & (at < until)]
+        self._settled = max(self._settled, until)
+        self._begin += max(0, len(self._heard) - 2 * BORDER)
+        self._heard = self._heard[-2 * BORDER :]
+        return found
+
+    def end(self) -> Frames:
+        """The onsets that only the end of the sound makes certain."""
+        at = onsets(self._heard) + self._begin
+        return at[at >= self._settled]
+
+
+def onsets_of(parts: Iterable[Sound]) -> Frames:
+    """As `onsets`, of a sound in parts.
+
+    >>> hit = np.zeros((96_000, 1), np.float32)
+    >>> hit[50_000:, 0] = np.sin(np.arange(46_000)) * np.exp(-np.arange(46_000) / 2_000)
+    >>> bool(onsets_of([hit[:49_990], hit[49_990:]]) == onsets(hit))
+    True
+    """
+    stream = OnsetStream()
+    found = [stream.feed(part) for part in parts]
+    return np.concatenate([*found, stream.end()])
 
 
 def _novelty(line: NDArray[np.float32]) -> NDArray[np.float32]:

@@ -224,6 +224,10 @@ def print_order(chart: Chart) -> str:
     return ", ".join(f"{chart.section(entry.section).name or 'unnamed'} {entry.times}" for entry in chart.form)
 
 
+def _counted(count: int, one: str) -> str:
+    return f"{count} {one}" if count == 1 else f"{count} {one}s"
+
+
 def with_order(chart: Chart, text: str) -> Chart:
     """The chart played in another order: `verse 2, riff 4, verse`, or counts alone, `2-2-4-2`, for what is there.
 
@@ -234,7 +238,8 @@ def with_order(chart: Chart, text: str) -> Chart:
         counts = [int(count) for count in text.split("-")]
         if len(counts) != len(chart.form):
             raise SectionsUnreadable(
-                f"{len(counts)} counts are given for {len(chart.form)} parts: {print_order(chart) or 'none yet'}."
+                f"The form has {_counted(len(chart.form), 'part')}, and {_counted(len(counts), 'number')} "
+                f"{'is' if len(counts) == 1 else 'are'} written: {print_order(chart) or 'no part yet'}."
             )
         form = [entry.model_copy(update={"times": n}) for entry, n in zip(chart.form, counts, strict=True)]
     else:

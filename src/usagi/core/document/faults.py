@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -41,6 +42,17 @@ LIMITS = {
     "less_than": "it is less than {lt:g}",
 }
 WHOLE = ("int_parsing", "int_type", "int_from_float", "int_parsing_size")
+LONGEST_SHOWN = 40  # letters
+FORMS = {
+    "model_type": "object with fields",
+    "model_attributes_type": "object with fields",
+    "dict_type": "object with fields",
+    "list_type": "list",
+    "tuple_type": "list",
+    "string_type": "text",
+    "bool_type": "yes or no",
+    "bool_parsing": "yes or no",
+}
 NUMBERS = (*WHOLE, "float_parsing", "float_type", "finite_number")
 
 
@@ -55,9 +67,9 @@ def explain_finding(first: Mapping[str, Any], *, more: int = 0) -> str:
     parts: Sequence[Any] = first["loc"]
     place = ".".join(str(part) for part in parts)
     value, field = first.get("input"), str(parts[-1]) if parts else ""
-    name = NAMES.get(field, place or "the top")
+    name = NAMES.get(field) or place or "What was sent"
     if field in WORDS and isinstance(value, int | float):
-        words = WORDS[field].format(value=value, fret=f"{value / 100:g}")
+        words = WORDS[field].format(value=_shown(value), fret=_hundredths(value))
         return f"{words}{f' ({place})' if len(parts) > 1 else ''}{rest}."
     kind, context = str(first["type"]), first.get("ctx") or {}
     if kind == "missing":
@@ -75,9 +87,29 @@ def explain_finding(first: Mapping[str, Any], *, more: int = 0) -> str:
         return f"{name} is too long: at most {context['max_length']} characters{rest}."
     if kind == "string_too_short":
         return f"{name} is empty: write something{rest}."
-    return f"{name} cannot be {_shown(value)}: {first['msg'][0].lower()}{first['msg'][1:]}{rest}."
+    if kind.startswith("uuid"):
+        return f"{name} is no id of anything here{rest}."
+    if kind in FORMS:
+        return f"{name} is no {FORMS[kind]}{rest}."
+    if kind in ("literal_error", "enum"):
+        return f"{name} cannot be {_shown(value)}: it is one of {context['expected']}{rest}."
+    if kind == "value_error":
+        return f"{str(context.get('error', first['msg'])).rstrip('.')}{rest}."
+    if isinstance(value, bytes | bytearray):
+        return f"{name} cannot be read{rest}."
+    return f"{name} cannot be {_shown(value)}{rest}."
 
 
 def _shown(value: Any) -> str:
-    text = json.dumps(value, ensure_ascii=False, default=str).encode("utf-8", "replace").decode()
-    return text if len(text) <= 60 else text[:57] + "…"
+    """A value as a person would write it, cut where it is long."""
+    if isinstance(value, float) and math.isfinite(value):
+        text = f"{value:.6g}" if abs(value) < 1e15 else f"{value:.0e}"
+    elif isinstance(value, bytes | bytearray):
+        text = "such bytes"
+    else:
+        text = json.dumps(value, ensure_ascii=False, default=str).encode("utf-8", "replace").decode()
+    return text if len(text) <= LONGEST_SHOWN else text[: LONGEST_SHOWN - 1] + "…"
+
+
+def _hundredths(value: float) -> str:
+    return f"{value / 100:g}" if abs(value) < 1e15 else _shown(value)

@@ -21,17 +21,28 @@ NOTES: Final = (
 BEATS: Final = ("bar", "beat", "second", "tick", "meter", "section")
 SECTIONS: Final = ("start", "end", "name", "first bar", "last bar")
 DIGITS: Final = 4  # of a second
+FORMULAS: Final = ("=", "+", "-", "@", "\t", "\r")
 
 Row = Sequence[object]
 
 
 def written_table(head: Sequence[str], rows: Iterable[Row]) -> bytes:
-    """A table as text: UTF-8, commas, quotes where they are needed, one newline a row."""
+    """A table as text: UTF-8, commas, quotes where they are needed, one newline a row.
+
+    Text that a spreadsheet would work out as a formula stands behind an apostrophe.
+
+    >>> written_table(["name"], [["=1+1"], ["Ada"], [-3]])
+    b"name\\n'=1+1\\nAda\\n-3\\n"
+    """
     out = io.StringIO()
     write = csv.writer(out, lineterminator="\n")
     write.writerow(head)
-    write.writerows(rows)
+    write.writerows([_plain(cell) for cell in row] for row in rows)
     return out.getvalue().encode()
+
+
+def _plain(cell: object) -> object:
+    return f"'{cell}" if isinstance(cell, str) and cell[:1] in FORMULAS else cell
 
 
 def notes_table(document: SoloDocument, reader: Reader = Reader()) -> bytes:

@@ -19,7 +19,7 @@ from usagi.core.licks.line import KeyFree
 from usagi.core.licks.nearness import nearest
 from usagi.core.licks.searching import By, Search, find, motion_marks, print_search, read_search
 from usagi.core.meter.bars import bar_name
-from usagi.core.values import Value
+from usagi.core.values import Value, one_line
 from usagi.core.view.licks import LickDrawing, counted, exactness, how_words, view_drawn
 from usagi.flows.licks.indexing import index_solo, put_lick
 from usagi.flows.workspace import NotThere, Workspace
@@ -238,7 +238,7 @@ def keep(
             db,
             workspace.scope,
             lick_id,
-            name=said.name.strip() or _phrase_name(solo.phrases, notes[0].tick),
+            name=one_line(said.name) or _phrase_name(solo.phrases, notes[0].tick),
             tags=_tags(said.tags),
             words=said.words.strip(),
             solo_id=solo_id,
@@ -256,7 +256,7 @@ def _phrase_name(phrases: Sequence[Phrase], tick: int) -> str:
 
 def _tags(tags: Sequence[str]) -> list[str]:
     """Tags in their order, trimmed, each once."""
-    return list(dict.fromkeys(" ".join(tag.split()) for tag in tags if tag.strip()))
+    return list(dict.fromkeys(one_line(tag) for tag in tags if one_line(tag)))
 
 
 def lick_of(workspace: Workspace, lick_id: UUID, reader: Reader = Reader()) -> FoundLick:
@@ -274,7 +274,7 @@ def say_of(workspace: Workspace, lick_id: UUID, version: int, said: LickWords, r
         _locked(workspace, db, lick_id, version)
         kept_licks.keep_change(db, workspace.scope, lick_id)
         kept_licks.set_words(
-            db, workspace.scope, lick_id, name=said.name.strip(), tags=_tags(said.tags), words=said.words.strip()
+            db, workspace.scope, lick_id, name=one_line(said.name), tags=_tags(said.tags), words=said.words.strip()
         )
     return lick_of(workspace, lick_id, reader)
 

@@ -10,6 +10,7 @@ from usagi.core.formats.document_json import SoloDocument
 from usagi.core.formats.files import DOCUMENT, FileKind, Going, kind_named, written
 from usagi.core.formats.lick_json import LickDocument, read_lick, write_lick
 from usagi.core.licks.anywhere import Anywhere, carry
+from usagi.core.values import one_line
 from usagi.flows.licks.book import FoundLick, lick_of
 from usagi.flows.licks.indexing import put_lick
 from usagi.flows.licks.pieces import Which, taken
@@ -79,7 +80,7 @@ def import_lick(
             db,
             workspace.scope,
             lick_id,
-            name=lick.name,
+            name=one_line(lick.name),
             tags=list(lick.tags),
             words=lick.words,
             solo_id=None,

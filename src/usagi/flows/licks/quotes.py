@@ -12,7 +12,7 @@ from usagi.core.licks.joins import Join
 from usagi.core.licks.quoting import Quote, Wanted, better_orders, quote
 from usagi.core.meter.feel import Feel
 from usagi.core.phrases.piece import Piece
-from usagi.core.values import Value
+from usagi.core.values import Value, one_line
 from usagi.core.view.licks import LickDrawing
 from usagi.flows.licks.carrying import Sounding, drawing_of, voice_of
 from usagi.flows.licks.indexing import index_solo
@@ -113,7 +113,7 @@ def save_quote(workspace: Workspace, request: QuoteRequest, solo_id: UUID) -> UU
     """
     made = _made(workspace, request)
     ground_id = uuid4()
-    title = request.title.strip() or "Quote"
+    title = one_line(request.title) or "Quote"
     with transaction(workspace.pool) as db:
         if documents.made_before(db, workspace.scope, solo_id):
             return solo_id

@@ -15,13 +15,13 @@ import numpy as np
 
 from usagi.core.audio import RATE_HZ
 from usagi.core.audio.chords import CLEARLY_TWO, ChordHeard, hear_chords, two_in_bar
-from usagi.core.audio.onsets import onsets
+from usagi.core.audio.onsets import onsets_of
 from usagi.core.audio.swing import hear_swing
 from usagi.core.audio.vocoder import Report, unreported
 from usagi.core.document.solo import Anchor, Ground, Solo
 from usagi.flows.listening.found import EstimateKind, Found, beats_found, chord_symbol, key_heard, offset_found
 from usagi.flows.listening.hearing import keep
-from usagi.flows.sound.pieces import Source, frames_of, the_recording
+from usagi.flows.sound.pieces import Source, frames_of, mono_parts, the_recording
 from usagi.flows.workspace import Workspace
 from usagi.store import hearing as kept
 from usagi.store.database import transaction
@@ -73,7 +73,7 @@ def _swing(workspace: Workspace, source: Source, found: Found) -> Found:
     middle = (beats[0] + beats[-1]) / 2
     inside = [beat for beat in beats if abs(beat - middle) <= SWUNG_S / 2]
     begin, end = round(inside[0] * RATE_HZ), round(inside[-1] * RATE_HZ)
-    struck = onsets(frames_of(workspace, source, begin, end, mono=True)) / RATE_HZ + begin / RATE_HZ
+    struck = onsets_of(mono_parts(workspace, source, begin, end)) / RATE_HZ + begin / RATE_HZ
     heard = hear_swing(struck, np.array(inside))
     doubt = max(heard.doubt, found.doubt, key=DOUBTS.index)
     return Found(sentence=heard.said(doubt), ratio=heard.ratio, count=heard.count, straight=heard.straight, doubt=doubt)
@@ -91,9 +91,7 @@ def _chords(workspace: Workspace, source: Source, beats: tuple[float, ...], repo
         spans = [(a - at, b - at) for a, b in pairwise(edges)]
         halves = [half for a, b in spans for half in ((a, (a + b) / 2), ((a + b) / 2, b))]
         heard = hear_chords(sound, [*spans, *halves])
-        bars += [
-            _bar(heard[i], heard[len(spans) + 2 * i], heard[len(spans) + 2 * i + 1]) for i in range(len(spans))
-        ]
+        bars += [_bar(heard[i], heard[len(spans) + 2 * i], heard[len(spans) + 2 * i + 1]) for i in range(len(spans))]
         report(min(1.0, (first + AT_ONCE) / len(lines)))
     text = _chart_text(bars)
     return Found(

@@ -114,9 +114,9 @@ def frames_between(source: Source, start: int, end: int) -> tuple[int, int]:
     return begin, last
 
 
-def hints_before(workspace: Workspace, solo_id: UUID, start: int, end: int) -> Hints:
-    """The hints with which this span was listened to, or one that lies over most of it."""
+def hints_before(workspace: Workspace, solo_id: UUID, start: int, end: int) -> Hints | None:
+    """The hints with which this span was listened to, or one that lies over most of it; None when it was not."""
     with transaction(workspace.pool) as db:
         workspace.solo(db, solo_id)
         found: dict[str, Any] | None = stored.hints(db, workspace.scope.studio, solo_id, start, end)
-    return Hints() if found is None else Hints.model_validate(found)
+    return None if found is None else Hints.model_validate(found)

@@ -12,7 +12,7 @@ from usagi.flows.workspace import Workspace
 from usagi.store import estimates as stored
 from usagi.store import hearing as kept
 from usagi.store.database import transaction
-from usagi.store.queue import line_up
+from usagi.store.queue import Lane, line_up
 
 
 def look_first(workspace: Workspace, recording_id: UUID) -> list[Estimate]:
@@ -33,7 +33,7 @@ def _one(workspace: Workspace, recording_id: UUID, kind: EstimateKind) -> Estima
             stored.add(db, studio, known, kind, {}, recording=recording_id)
             found = kept.heard(db, studio, recording_id, key_of_first(kind))
             if found is None:
-                line_up(db, studio, known, soon=False)
+                line_up(db, studio, known, Lane.WHOLE, first=True)
             else:
                 stored.end(db, studio, known, "done", found)
     return look(workspace, known)

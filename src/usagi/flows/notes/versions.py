@@ -12,6 +12,7 @@ from usagi.core.document.following import tidied
 from usagi.core.document.solo import Parent, Solo
 from usagi.core.phrases.comparison import Difference, DifferenceKind, compare
 from usagi.core.phrases.simplified import Rule, simplify
+from usagi.core.values import one_line
 from usagi.flows.editing.accepting import Answer
 from usagi.flows.editing.changing import commit, load
 from usagi.flows.studio.families import PartNote, part_notes
@@ -64,7 +65,7 @@ def make_version(
         parent, version, ground_id = workspace.solo(db, solo_id)
         ground, _ = workspace.ground(db, ground_id)
         own = parent.settings.model_copy(
-            update={"title": name.strip(), "parent": Parent(document=str(solo_id), version=version)}
+            update={"title": one_line(name), "parent": Parent(document=str(solo_id), version=version)}
         )
         start = parent.model_copy(update={"settings": own})
         made = store_solo(db, workspace, version_id or uuid4(), start, ground, ground_id)

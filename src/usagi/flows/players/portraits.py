@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from uuid import UUID
 
 from usagi.core.degrees.spoken import Reader
+from usagi.core.formats.tables import written_table
 from usagi.core.portrait.comparing import compared
 from usagi.core.portrait.portrait import Measure, Portrait
 from usagi.core.portrait.tallies import QUALITIES, Group
@@ -277,21 +276,21 @@ def _measures(one: Portrait, other: Portrait | None) -> list[MeasureView]:
     ]
 
 
-def figures_csv(workspace: Workspace, side: Side, beside: Side | None = None, reader: Reader = Reader()) -> str:
+FIGURES = ("question", "answer", "count", "of", "share", "share of time", "light", "beside")
+
+
+def figures_csv(workspace: Workspace, side: Side, beside: Side | None = None, reader: Reader = Reader()) -> bytes:
     """Every figure as columns, one a row. Raises : NotThere."""
     view = read_portrait(workspace, side, beside, reader)
-    out = io.StringIO()
-    write = csv.writer(out, lineterminator="\n")
-    write.writerow(["question", "answer", "count", "of", "share", "share of time", "light", "beside"])
-    for group in view.groups:
-        for one in group.figures:
-            write.writerow(
-                [group.title, one.label, one.count, one.of, one.share, one.time_share, int(one.light),
-                 "" if one.beside is None else one.beside]
-            )  # fmt: skip
-    for measure in view.measures:
-        write.writerow(
-            ["measured", measure.name, measure.count, "", measure.median, "", int(measure.light),
-             "" if measure.beside is None else measure.beside]
-        )  # fmt: skip
-    return out.getvalue()
+    rows: list[tuple[object, ...]] = [
+        (group.title, one.label, one.count, one.of, one.share, one.time_share, int(one.light),
+         "" if one.beside is None else one.beside)
+        for group in view.groups
+        for one in group.figures
+    ]  # fmt: skip
+    rows += [
+        ("measured", measure.name, measure.count, "", measure.median, "", int(measure.light),
+         "" if measure.beside is None else measure.beside)
+        for measure in view.measures
+    ]  # fmt: skip
+    return written_table(FIGURES, rows)

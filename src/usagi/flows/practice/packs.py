@@ -37,7 +37,7 @@ from usagi.media.encode import SoundFormat, Tags, encoded
 from usagi.store import estimates as stored
 from usagi.store.database import transaction
 from usagi.store.made import keep_file, read_file
-from usagi.store.queue import line_up
+from usagi.store.queue import Lane, line_up
 from usagi.store.titles import ground_place
 
 MOST_S = 1_800.0  # of sound in one pack
@@ -95,7 +95,7 @@ def ask_pack(workspace: Workspace, solo_id: UUID, wanted: PackWanted) -> UUID:
         source_of(db, workspace, solo_id, sounds=mix.recording_sounds)
         asked = wanted.model_dump(mode="json")
         stored.add(db, workspace.scope.studio, estimate, EstimateKind.PACK, asked, solo=solo_id)
-        line_up(db, workspace.scope.studio, estimate)
+        line_up(db, workspace.scope.studio, estimate, Lane.MADE)
     return estimate
 
 
@@ -110,7 +110,7 @@ def make_pack(workspace: Workspace, solo_id: UUID, estimate: UUID, asked: PackWa
     out, tracks = io.BytesIO(), []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
         for i, step in enumerate(part.steps):
-            pcm, passes_s = _step(workspace, source, part, step.speed, asked)
+            pcm, passes_s = _step(workspace, source, part, step.speed, asked, _within(report, i, len(part.steps)))
             name = _safe(f"{i + 1:02d} {part.name} {step.percent} percent {step.bpm} bpm")
             tags = Tags(
                 title=f"{part.name}, {step.percent} %",
@@ -179,11 +179,11 @@ def _part(loaded: Loaded, wanted: PackWanted) -> _Part:
 
 
 def _step(
-    workspace: Workspace, source: Source, part: _Part, speed: int, asked: PackWanted
+    workspace: Workspace, source: Source, part: _Part, speed: int, asked: PackWanted, report: Report
 ) -> tuple[Stored, tuple[float, ...]]:
     """One step: a bar counted, then the loop as often as it is to be passed; and the seconds at which passes begin."""
     mix = asked.mix()
-    once = _loop(workspace, source, part.loop, speed, mix)
+    once = _loop(workspace, source, part.loop, speed, mix, report)
     loops = np.tile(once, (part.passes, 1))
     begin = 0
     if asked.count_in:
@@ -197,17 +197,23 @@ def _step(
     return loops, tuple((begin + i * len(once)) / RATE_HZ for i in range(part.passes))
 
 
-def _loop(workspace: Workspace, source: Source, loop: Loop, speed: int, mix: Mix) -> Stored:
+def _within(report: Report, number: int, of: int) -> Report:
+    """What reports a part of the whole as its share of that."""
+    return lambda share: report((number + share) / of)
+
+
+def _loop(workspace: Workspace, source: Source, loop: Loop, speed: int, mix: Mix, report: Report) -> Stored:
     """The loop once: one piece that joins itself, or parts that fade into one another."""
     if loop.end - loop.start <= LONGEST_PIECE_S * RATE_HZ:
-        return pcm_of(mixed(workspace, source, Piece(loop.start, loop.end, speed, loop=True), mix))
+        return pcm_of(mixed(workspace, source, Piece(loop.start, loop.end, speed, loop=True), mix, report))
     step, seam = round(PART_S * RATE_HZ), round(SEAM_S * RATE_HZ)
     fade = np.linspace(0, 1, seam, dtype=np.float32)[:, None]
     whole: list[Stored] = []
     tail = None
-    for at in range(loop.start, loop.end, step):
+    starts = range(loop.start, loop.end, step)
+    for number, at in enumerate(starts):
         wanted = Piece(at, min(loop.end, at + step), speed, tail=seam)
-        part = pcm_of(mixed(workspace, source, wanted, mix)).copy()
+        part = pcm_of(mixed(workspace, source, wanted, mix, _within(report, number, len(starts)))).copy()
         if tail is not None:
             part[:seam] = np.rint(part[:seam] * fade + tail * (1 - fade)).astype(np.int16)
         whole.append(part[:-seam])

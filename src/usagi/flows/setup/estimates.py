@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import time
+from collections.abc import Callable
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -11,7 +12,7 @@ import numpy as np
 
 from usagi.core.audio import RATE_HZ
 from usagi.core.audio.chords import CLEARLY_TWO, ChordHeard, hear_chords, two_in_bar, worth_offering
-from usagi.core.audio.onsets import onsets
+from usagi.core.audio.onsets import onsets_of
 from usagi.core.audio.swing import hear_swing
 from usagi.core.audio.vocoder import Report
 from usagi.core.document.solo import Ground
@@ -36,18 +37,20 @@ from usagi.flows.listening.found import (
 )
 from usagi.flows.listening.hearing import frames_between, hear, heard_before, key_of
 from usagi.flows.practice.packs import PackWanted, make_pack
-from usagi.flows.sound.pieces import Source, frames_of, source_of
+from usagi.flows.sound.pieces import Source, frames_of, mono_parts, source_of
 from usagi.flows.sound.renders import NobodyWaits
 from usagi.flows.workspace import NotThere, Workspace
 from usagi.store import estimates as stored
 from usagi.store import hearing as store_hearing
 from usagi.store.database import Pool, StoreAway, transaction
 from usagi.store.found import forget_read
-from usagi.store.queue import line_up
+from usagi.store.queue import Lane, line_up
 
 REPORT_S = 0.3
 GRACE_S = 1.0
 SHORTEST_S = 0.5
+BARS_AT_ONCE = 16  # of chords, so that a long recording is never held whole
+AROUND_S = 1.0  # of sound around them, so that their edges are heard like their middle
 ABANDONED = "The worker that was at it is gone. Ask again."
 NO_MEMORY = "There was not enough memory for this. Try fewer bars, or close other programs."
 
@@ -65,6 +68,39 @@ class Estimate(Value):
     trouble: str = ""
 
 
+class OpenJob(Value):
+    """What is heard in a solo just now; of notes the span of ticks and the hints that they are heard with."""
+
+    estimate: Estimate
+    start: int | None = None
+    end: int | None = None
+    hints: Hints | None = None
+
+
+def open_jobs(workspace: Workspace, solo_id: UUID) -> list[OpenJob]:
+    """What is under way in a solo, for a page that is opened meanwhile. Raises : NotThere."""
+    end_abandoned(workspace.pool)
+    with transaction(workspace.pool) as db:
+        workspace.solo(db, solo_id)
+        rows = stored.open_of_solo(db, workspace.scope.studio, solo_id)
+    return [
+        OpenJob(
+            estimate=_estimate(row),
+            start=row.asked.get("start"),
+            end=row.asked.get("end"),
+            hints=row.asked.get("hints"),
+        )
+        for row in rows
+    ]
+
+
+def _estimate(row: stored.EstimateRow) -> Estimate:
+    found = None if row.found is None else Found.model_validate(row.found)
+    return Estimate(
+        id=row.id, kind=EstimateKind(row.kind), state=row.state, share=row.share, found=found, trouble=row.trouble
+    )
+
+
 def ask_notes(workspace: Workspace, solo_id: UUID, start: int, end: int, hints: Hints) -> Estimate:
     """Ask for the notes between two ticks; what is kept of them is found at once. Raises : NotThere."""
     estimate = uuid4()
@@ -73,7 +109,7 @@ def ask_notes(workspace: Workspace, solo_id: UUID, start: int, end: int, hints: 
         begin, last = frames_between(source, start, end)
         store_hearing.keep_hints(db, workspace.scope.studio, solo_id, start, end, hints.model_dump(mode="json"))
     kept = heard_before(workspace, source, key_of(source, begin, last, hints))
-    asked = {"begin": begin, "last": last, "hints": hints.model_dump(mode="json")}
+    asked = {"begin": begin, "last": last, "start": start, "end": end, "hints": hints.model_dump(mode="json")}
     with transaction(workspace.pool) as db:
         stored.add(db, workspace.scope.studio, estimate, EstimateKind.NOTES, asked, solo=solo_id)
         if kept is None:
@@ -94,7 +130,7 @@ def ask_solo(workspace: Workspace, solo_id: UUID, hints: Hints) -> Estimate:
         told = hints.model_dump(mode="json")
         store_hearing.keep_hints(db, workspace.scope.studio, solo_id, *ticks_of(source.solo, source.ground), told)
         stored.add(db, workspace.scope.studio, estimate, EstimateKind.SOLO, {"hints": told}, solo=solo_id)
-        line_up(db, workspace.scope.studio, estimate)
+        line_up(db, workspace.scope.studio, estimate, Lane.WHOLE)
     return Estimate(id=estimate, kind=EstimateKind.SOLO, state="waiting", share=0.0)
 
 
@@ -125,10 +161,7 @@ def look(workspace: Workspace, estimate: UUID) -> Estimate:
         row = stored.read(db, workspace.scope.studio, estimate)
     if row is None:
         raise NotThere("There is no such estimate, or it is too old.", estimate=str(estimate))
-    found = None if row.found is None else Found.model_validate(row.found)
-    return Estimate(
-        id=row.id, kind=EstimateKind(row.kind), state=row.state, share=row.share, found=found, trouble=row.trouble
-    )
+    return _estimate(row)
 
 
 def cancel(workspace: Workspace, estimate: UUID) -> Estimate:
@@ -138,8 +171,11 @@ def cancel(workspace: Workspace, estimate: UUID) -> Estimate:
     return look(workspace, estimate)
 
 
-def work(workspace: Workspace, estimate: UUID) -> None:
-    """Do what was asked for; what it finds is written once, however often this is tried."""
+def work(workspace: Workspace, estimate: UUID, leaving: Callable[[], bool] = lambda: False) -> None:
+    """Do what was asked for; what it finds is written once, however often this is tried.
+
+    `leaving` : whether the worker is told to stop; what it does is left to another then.
+    """
     studio = workspace.scope.studio
     with transaction(workspace.pool) as db:
         row = stored.read(db, studio, estimate)
@@ -149,6 +185,8 @@ def work(workspace: Workspace, estimate: UUID) -> None:
 
     def report(share: float) -> None:
         nonlocal written_at
+        if leaving():
+            raise NobodyWaits("This worker stops.")
         if time.monotonic() - written_at < REPORT_S and share < 1:
             return
         written_at = time.monotonic()
@@ -240,9 +278,7 @@ def _swing(workspace: Workspace, source: Source, first: int, last: int, report: 
     ground = source.ground
     feel = ground.timeline.facts_at(bars[0].tick).feel
     divided = EIGHTH if feel.kind is FeelKind.SWING and feel.unit is SwingUnit.SIXTEENTH else QUARTER
-    sound = frames_of(workspace, source, begin, end, mono=True)
-    report(0.2)
-    struck = onsets(sound) / RATE_HZ + begin / RATE_HZ
+    struck = onsets_of(mono_parts(workspace, source, begin, end)) / RATE_HZ + begin / RATE_HZ
     report(0.9)
     edges = [ground.grid.second(tick) for tick in range(bars[0].tick, bars[-1].end + 1, divided)]
     heard = hear_swing(struck, np.array(edges))
@@ -252,20 +288,24 @@ def _swing(workspace: Workspace, source: Source, first: int, last: int, report: 
 def _chords(
     workspace: Workspace, source: Source, numbers: tuple[int, int], report: Report, *, with_offset: bool
 ) -> Found:
-    bars, begin, end = _span(source, *numbers)
+    bars, _, _ = _span(source, *numbers)
     ground = source.ground
-    second, from_s = ground.grid.second, begin / RATE_HZ
-    edges = [(bar.tick, bar.end) for bar in bars]
-    middles = [(bar.pulse_ticks()[len(bar.pulse_ticks()) // 2][1]) for bar in bars]
-    halves = [half for (a, b), m in zip(edges, middles, strict=True) for half in ((a, m), (m, b))]
-    spans = [(second(a) - from_s, second(b) - from_s) for a, b in (*edges, *halves)]
     cents = ground.settings.offset_cents if with_offset else 0.0
-    heard = hear_chords(frames_of(workspace, source, begin, end, mono=True), spans, cents=cents, report=report)
-    guessed = key_heard(likely[0] for likely in heard[: len(bars)] if likely)
+    heard, halves = [], []
+    for first in range(0, len(bars), BARS_AT_ONCE):
+        some = bars[first : first + BARS_AT_ONCE]
+        spans = [(bar.tick, bar.end) for bar in some]
+        middles = [bar.pulse_ticks()[len(bar.pulse_ticks()) // 2][1] for bar in some]
+        spans += [half for bar, m in zip(some, middles, strict=True) for half in ((bar.tick, m), (m, bar.end))]
+        found = _heard_over(workspace, source, spans, cents)
+        heard += found[: len(some)]
+        halves += found[len(some) :]
+        report((first + len(some)) / len(bars))
+    guessed = key_heard(likely[0] for likely in heard if likely)
     offers = []
     for i, (bar, likely) in enumerate(zip(bars, heard, strict=False)):
         written = next((change for change in ground.timeline.changes if change.bar == bar.number), None)
-        first_half, second_half = heard[len(bars) + 2 * i : len(bars) + 2 * i + 2]
+        first_half, second_half = halves[2 * i : 2 * i + 2]
         two = two_in_bar(likely, first_half, second_half) if len(bar.pulse_ticks()) % 2 == 0 else None
         clearly = two is not None and two[2] >= CLEARLY_TWO * likely[0].belief
         believed = worth_offering(likely)
@@ -281,6 +321,18 @@ def _chords(
             )
         )
     return Found(sentence="Likeliest first; nothing is taken unasked.", bars=tuple(offers))
+
+
+def _heard_over(
+    workspace: Workspace, source: Source, spans: list[tuple[int, int]], cents: float
+) -> list[list[ChordHeard]]:
+    """The chords over spans of ticks, with a little sound around all of them."""
+    second = source.ground.grid.second
+    begin = max(0, round((second(min(a for a, _ in spans)) - AROUND_S) * RATE_HZ))
+    end = min(all_frames(source), round((second(max(b for _, b in spans)) + AROUND_S) * RATE_HZ))
+    at = begin / RATE_HZ
+    sound = frames_of(workspace, source, begin, end, mono=True)
+    return hear_chords(sound, [(second(a) - at, second(b) - at) for a, b in spans], cents=cents)
 
 
 def _key_at(ground: Ground, tick: int, guessed: Key | None) -> Key | None:

@@ -16,6 +16,7 @@ from usagi.core.formats.laid.listing import part_words, size_words
 from usagi.core.formats.other_tabs.reading import says_lengths
 from usagi.core.formats.other_tabs.times import Lengths
 from usagi.core.formats.score import FileUnreadable, Score, chosen_part
+from usagi.core.values import one_line
 from usagi.flows.editing.accepting import Answer
 from usagi.flows.editing.changing import Loaded, commit, load
 from usagi.flows.studio.new_solo import store_ground, store_solo
@@ -97,9 +98,7 @@ def look_into(workspace: Workspace, data: bytes, name: str, how: Coming, into: U
     )
 
 
-def import_file(
-    workspace: Workspace, data: bytes, name: str, how: Coming, solo_id: UUID | None = None
-) -> Imported:
+def import_file(workspace: Workspace, data: bytes, name: str, how: Coming, solo_id: UUID | None = None) -> Imported:
     """A new solo of a file of another program. Its notes are one edit, so that undo takes them back.
 
     Sent again under its id, nothing is made twice.
@@ -111,7 +110,8 @@ def import_file(
         return import_json(workspace, data, solo_id=solo_id)
     laid = lay(score_in(data, kind, how), new_id, way=how.way)
     document = laid.document
-    empty = Solo(settings=document.solo.settings)
+    written = _named_plainly(document.solo)
+    empty = Solo(settings=written.settings)
     ground_id = uuid4()
     with transaction(workspace.pool) as db:
         if solo_id is not None and stored.made_before(db, workspace.scope, solo_id):
@@ -120,7 +120,7 @@ def import_file(
         tune_id = tune_titled(db, workspace.scope, document.tune or _stem(name))
         store_ground(db, workspace, ground_id, document.ground, tune_id, None)
         store_solo(db, workspace, solo_id, empty, document.ground, ground_id)
-    commit(workspace, load(workspace, solo_id), f"import {name}", solo=document.solo, exact=True)
+    commit(workspace, load(workspace, solo_id), f"import {name}", solo=written, exact=True)
     return Imported(solo_id, (), has_sound=True, messages=(*laid.messages, *laid.listed))
 
 
@@ -168,6 +168,7 @@ def import_json(
     replaces it for all its solos when asked. Raises : the errors of reading; nothing is stored then.
     """
     document = read_document(data)
+    solo = _named_plainly(document.solo)
     with transaction(workspace.pool) as db:
         if solo_id is not None and stored.made_before(db, workspace.scope, solo_id):
             return Imported(solo_id, (), has_sound=True)
@@ -187,11 +188,17 @@ def import_json(
         else:
             ground, _ = workspace.ground(db, ground_id)
             differences = ground_differences(ground, document.ground)
-        store_solo(db, workspace, solo_id, document.solo, ground, ground_id)
+        store_solo(db, workspace, solo_id, solo, ground, ground_id)
     if differences and replace_ground:
         commit(workspace, load(workspace, solo_id), "the ground of a document", ground=document.ground)
         differences = ()
     return Imported(solo_id, differences, has_sound=sound is None or sound.frames is not None)
+
+
+def _named_plainly(solo: Solo) -> Solo:
+    settings = solo.settings
+    plain = {"title": one_line(settings.title), "player": one_line(settings.player)}
+    return solo.model_copy(update={"settings": settings.model_copy(update=plain)})
 
 
 def _known_by_hash(reference: RecordingReference, tune_id: UUID) -> Recording:

@@ -14,6 +14,7 @@ from usagi.core.document.edits import EDIT_SCHEMA, to_json
 from usagi.core.document.solo import Ground, GroundSettings, Solo, SoloSettings
 from usagi.core.fretboard.tunings import parse_tuning
 from usagi.core.meter.meters import parse_meter
+from usagi.core.values import one_line
 from usagi.flows.editing.accepting import summary_of
 from usagi.flows.setup.basics import Basics, anchors_at, bars_until, facts_of, ground_with, solo_with, with_basics
 from usagi.flows.workspace import NotThere, Workspace, new_id
@@ -46,7 +47,7 @@ def start_solo(workspace: Workspace, new: NewSolo) -> UUID:
 
     Raises : ChartUnreadable, and the errors of what is stated; nothing is stored then.
     """
-    solo = solo_with(Solo(settings=SoloSettings(title=new.title.strip(), player=new.player.strip())),
+    solo = solo_with(Solo(settings=SoloSettings(title=one_line(new.title), player=one_line(new.player))),
                      replace(new.basics, first_bar=None, last_bar=None))  # fmt: skip
     with transaction(workspace.pool) as db:
         if new.id is not None and stored.made_before(db, workspace.scope, new.id):

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import BinaryIO
 from uuid import uuid4
 
+from usagi.core.values import one_line
 from usagi.flows.workspace import Workspace
 from usagi.media.decode import DECODER, MOST_BYTES, SoundRefused, decode
 from usagi.media.scratch import scratch_folder
@@ -48,7 +49,8 @@ def bring_recording(
         if known is not None and known.frames is not None:
             return Brought(known, (), known=True)
         decoded = decode(raw, pcm, name=name, stopped=stopped)
-        title = Path(name).stem
+        name = one_line(name)
+        title = Path(name).stem.strip() or "Untitled"
         with transaction(workspace.pool) as db:
             item = Recording(
                 id=known.id if known is not None else uuid4(),

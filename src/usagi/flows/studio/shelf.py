@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from uuid import UUID
 
+from usagi.core.values import one_line
 from usagi.flows.editing.changing import commit, load
 from usagi.flows.licks.indexing import index_solo
 from usagi.flows.workspace import NotThere, Workspace
@@ -32,6 +33,6 @@ def rename(workspace: Workspace, solo_id: UUID, *, tune: str, title: str, player
     loaded = load(workspace, solo_id)
     with transaction(workspace.pool) as db:
         stored.set_tune(db, workspace.scope, solo_id, tune_titled(db, workspace.scope, tune))
-    named = {"title": title.strip(), "player": player.strip()}
+    named = {"title": one_line(title), "player": one_line(player)}
     settings = type(loaded.solo.settings).model_validate(loaded.solo.settings.model_dump() | named)
     commit(workspace, loaded, "rename", solo=loaded.solo.model_copy(update={"settings": settings}))

@@ -53,9 +53,11 @@ export const followChecking = (): (() => void) => {
     soon = setTimeout(() => void checkAgain(), shownNow().stage === "check" ? SOON_MS : LATER_MS);
   });
   void checkAgain();
+  void takeUp();
   return () => {
     end();
     asked += 1;
+    turn += 1;
     clearTimeout(soon);
     leaveListening();
     forgetChecking();
@@ -99,20 +101,26 @@ const following = (finding: Finding): string | null => {
   return (list[at + 1] ?? list[at - 1])?.id ?? null;
 };
 
-/** Do what the finding's key does; then the next comes by itself. */
+const mendingWithout = (id: string): ReadonlySet<string> =>
+  new Set([...checkingNow().mending].filter((one) => one !== id));
+
+/** Do what the finding's key does; the next is in hand at once, so that keys in haste mend one after the other. */
 export const mend = async (finding: Finding): Promise<void> => {
+  if (checkingNow().mending.has(finding.id)) return;
   if (finding.mend === "") {
     hint("No key mends this: change it by hand, waive it, or leave it.");
     return;
   }
   const next = following(finding);
+  setChecking({ mending: new Set([...checkingNow().mending, finding.id]) });
+  choose(next);
   const body = { finding: finding.id, hand: hand() };
   const done = await request((solo_id) =>
     take(api.POST("/api/solos/{solo_id}/check/mended", { params: { path: { solo_id } }, body })),
   );
-  if (!done) return;
-  await checkAgain();
-  if (next !== null) choose(next);
+  if (done) await checkAgain();
+  setChecking({ mending: mendingWithout(finding.id) });
+  if (!done) choose(finding.id);
 };
 
 /** Let it stand, with a reason. What went wrong, or null. */
@@ -145,17 +153,34 @@ export const hearBoth = (finding: Finding): void => {
 
 // -- listening to the whole solo ------------------------------------------------------------------------------------
 
-/** Listen to all of it; what was heard before is not heard again. */
+let turn = 0; // rises with every listening: an answer that comes later is another's
+
+const follow = (estimate: Schemas["Estimate"]): void => {
+  endWatching = watch(estimate, LOOK_MS, heardSoFar, (fault) =>
+    setChecking({ estimate: null, message: sentence(fault) }),
+  );
+};
+
+/** A page that is opened while the solo is heard takes that up. */
+const takeUp = async (): Promise<void> => {
+  const own = turn;
+  const jobs = await take(api.GET("/api/solos/{solo_id}/estimates", { params: path() })).catch(() => []);
+  const job = jobs.findLast(({ estimate }) => estimate.kind === "solo");
+  if (job !== undefined && own === turn) follow(job.estimate);
+};
+
+/** Listen to all of it; what was heard before is not heard again. A second click asks for nothing more. */
 export const listenToAll = async (company: Hints["company"]): Promise<void> => {
-  setChecking({ message: "" });
+  if (checkingNow().asking || checkingNow().estimate !== null) return;
+  turn += 1;
+  setChecking({ message: "", asking: true });
   try {
     const body = { hints: { ...NO_HINTS, company } };
-    const first = await take(api.POST("/api/solos/{solo_id}/check/listen", { params: path(), body }));
-    endWatching = watch(first, LOOK_MS, heardSoFar, (fault) =>
-      setChecking({ estimate: null, message: sentence(fault) }),
-    );
+    follow(await take(api.POST("/api/solos/{solo_id}/check/listen", { params: path(), body })));
   } catch (fault) {
     setChecking({ estimate: null, message: sentence(fault) });
+  } finally {
+    setChecking({ asking: false });
   }
 };
 

@@ -21,7 +21,7 @@ import { Button, Key } from "@/ui/parts";
 import { Select } from "@/ui/Select";
 import { drawn } from "@/ui/signs";
 import { NOTES } from "./commands";
-import { hearOffer, leave, listen, nextSeconds, offerAllAgain, toneOfOffer } from "./listening";
+import { hearOffer, leave, listen, nextSeconds, noOffer, offerAllAgain, toneOfOffer } from "./listening";
 import { LISTENING, type ListeningCommand } from "./listeningCommands";
 
 const TEXTURES = ["not said", "one line", "let ring", "two notes", "strum"] as const;
@@ -117,7 +117,7 @@ function HintsBar() {
   const hints = useOffers((state) => state.hints);
   const ahead = useOffers((state) => state.ahead);
   const set = (change: Partial<Hints>) => {
-    setOffers({ hints: { ...offersNow().hints, ...change } });
+    setOffers({ hints: { ...offersNow().hints, ...change }, hinted: true });
     const { span } = offersNow();
     if (span !== null) void listen(span);
   };
@@ -278,7 +278,7 @@ function OffersBar({ player, offers }: { player: Player; offers: readonly Offer[
         aria-label="Offer"
         className="font-naming text-[19px] font-semibold leading-[24px]"
       >
-        {offer === null ? "The cursor is behind the last offer." : drawn(offer.says)}
+        {offer === null ? (noOffer() ?? "") : drawn(offer.says)}
         {offer !== null && offer.blocked !== "" && <span className="text-doubt"> {offer.blocked}</span>}
       </p>
       <div role="toolbar" aria-label="The offer" className="flex flex-wrap gap-x-2 gap-y-1">

@@ -18,7 +18,7 @@ import {
 import { type Player, playingNow } from "@/score/playing";
 import { hint } from "@/score/saving";
 import { request, settled } from "@/score/sending";
-import { shownNow } from "@/score/shown";
+import { openTool, shownNow } from "@/score/shown";
 
 const LOOK_MS = 150;
 const SOON_MS = 250; // after a change of the notes the offers are looked at again
@@ -51,6 +51,7 @@ const path = () => ({ path: { solo_id: openDocument().bench?.solo_id ?? "" } });
 // The client widens tuples to arrays; the server sent what its schema says.
 const viewOf = (sent: unknown): Schemas["OffersView"] => sent as Schemas["OffersView"];
 
+let turn = 0; // rises with every span that is listened to: an answer that comes later is another's
 let endWatching = (): void => undefined;
 let soon: ReturnType<typeof setTimeout> | undefined; // until the offers are looked at again
 
@@ -62,24 +63,44 @@ type Asking = {
 /** Listen to a span with the hints that are set. */
 export const listen = async (span: Selection, { kept = false, ahead = false }: Asking = {}): Promise<void> => {
   leave();
+  const own = (turn += 1);
   if (!ahead) setOffers({ span, found: null, mends: [], message: "" });
   try {
     await settled();
-    if (kept) {
+    if (kept && !offersNow().hinted) {
       const query = { start: span.from, end: span.to };
-      setOffers({ hints: await take(api.GET("/api/solos/{solo_id}/hints", { params: { ...path(), query } })) });
+      const before = await take(api.GET("/api/solos/{solo_id}/hints", { params: { ...path(), query } }));
+      if (before !== null && own === turn && !offersNow().hinted) setOffers({ hints: before });
     }
     const body = { start: span.from, end: span.to, hints: offersNow().hints };
     const first = await take(api.POST("/api/solos/{solo_id}/listen", { params: path(), body }));
-    endWatching = watch(
-      first,
-      LOOK_MS,
-      (now) => void heardSoFar(now, span, ahead),
-      (fault) => setOffers({ estimate: null, message: sentence(fault) }),
-    );
+    if (own !== turn) return leaveEstimate(first);
+    setOffers({ hinted: false });
+    follow(first, span, ahead);
   } catch (fault) {
-    setOffers({ estimate: null, message: sentence(fault) });
+    if (own === turn) setOffers({ estimate: null, message: sentence(fault) });
   }
+};
+
+const follow = (estimate: Schemas["Estimate"], span: Selection, ahead: boolean): void => {
+  endWatching = watch(
+    estimate,
+    LOOK_MS,
+    (now) => void heardSoFar(now, span, ahead),
+    (fault) => setOffers({ estimate: null, message: sentence(fault) }),
+  );
+};
+
+/** A page that is opened while a span is heard takes that up, with its hints. */
+const takeUp = async (): Promise<void> => {
+  const own = turn;
+  const jobs = await take(api.GET("/api/solos/{solo_id}/estimates", { params: path() })).catch(() => []);
+  const job = jobs.findLast(({ estimate }) => estimate.kind === "notes");
+  if (job?.start == null || job.end == null || own !== turn) return;
+  const span = { from: job.start, to: job.end };
+  setOffers({ span, found: null, mends: [], message: "", ...(job.hints == null ? {} : { hints: job.hints }) });
+  openTool("listen");
+  follow(job.estimate, span, false);
 };
 
 const heardSoFar = async (estimate: Schemas["Estimate"], span: Selection, ahead: boolean): Promise<void> => {
@@ -144,7 +165,9 @@ export const followWriting = (): (() => void) => {
     clearTimeout(soon);
     soon = setTimeout(() => void settled().then(() => (offersNow().found === null ? undefined : lookAgain())), SOON_MS);
   });
+  void takeUp();
   return () => {
+    turn += 1;
     for (const stop of [end, ...ends]) stop();
     clearTimeout(soon);
     heardAhead = null;
@@ -157,9 +180,24 @@ export const followWriting = (): (() => void) => {
 
 /** Keys are for an offer while the tool is open, one lies ahead, and no written note is picked. */
 export const noOffer = (): string | null => {
-  if (offerInHand() === null) return "There is no offer here. Listen to a span first.";
-  return null;
+  if (offerInHand() !== null) return null;
+  const first = offersOf(offersNow())[0];
+  if (first === undefined) return "There is no offer. Listen to a span first.";
+  const bar = openDocument().bench?.strip.bars.find((one) => first.note.tick < one.end)?.label ?? "";
+  return `The cursor is behind the last offer. The first one is in bar ${bar}: click it, or go back to it with ←.`;
 };
+
+/** Offers are open, wherever the cursor is: all of them can be taken. */
+export const offersOpen = (): boolean =>
+  shownNow().stage === "notes" && shownNow().tool === "listen" && offersOf(offersNow()).length > 0;
+export const noneOpen = (): string | null =>
+  offersOf(offersNow()).length > 0 ? null : "There is no offer. Listen to a span first.";
+
+/** Why nothing can be listened to; null when it can. */
+export const noSound = (): string | null =>
+  openDocument().bench?.recording?.frames == null
+    ? "There is no recording here to listen to. Add one on the shelf."
+    : null;
 export const offersInHand = (): boolean =>
   shownNow().stage === "notes" && shownNow().tool === "listen" && pickedNote() === null && offerInHand() !== null;
 

@@ -6,8 +6,11 @@ import { openTool } from "@/score/shown";
 import {
   bendAsHeard,
   listen,
+  noneOpen,
   noNoteHere,
   noOffer,
+  noSound,
+  offersOpen,
   offersInHand,
   otherOctave,
   otherPitch,
@@ -18,11 +21,13 @@ import {
 } from "./listening";
 
 const ofOffer = { blocked: noOffer, inForce: offersInHand };
+const ofAll = { blocked: noneOpen, inForce: offersOpen };
 
 export const LISTENING = table({
   listen: {
     key: "NumpadMultiply",
     says: "listen to what is marked, to the phrase or to the bar, and offer its notes",
+    blocked: noSound,
     run: () => {
       const span = spanToHear();
       openTool("listen");
@@ -39,10 +44,10 @@ export const LISTENING = table({
   "take sure": {
     instead: "menu",
     says: "take all offers that are sure",
-    ...ofOffer,
+    ...ofAll,
     run: () => void takeOffers("sure"),
   },
-  "take all": { instead: "hand here", says: "take all offers", ...ofOffer, run: () => void takeOffers("all") },
+  "take all": { instead: "hand here", says: "take all offers", ...ofAll, run: () => void takeOffers("all") },
   "other pitch": { instead: "where else", says: "another likely pitch for the offer", ...ofOffer, run: otherPitch },
   octave: { instead: "open", says: "the offer in another octave", ...ofOffer, run: otherOctave },
   "slide or bend": { instead: "slide", says: "the offer as a slide or as a bend", ...ofOffer, run: slideOrBend },

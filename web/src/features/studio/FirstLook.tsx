@@ -21,6 +21,16 @@ export type Taken = {
 };
 
 const said = (doubt: string): string => (doubt === "" ? "" : `${doubt}: `);
+const behind = (doubt: string): string => (doubt === "" ? "" : ` (${doubt})`);
+
+/** What was heard of the beat; a doubt that holds for both is said once. */
+export const beatWords = (bpm: number, doubt: string, first: number, firstDoubt: string): string => {
+  const beat = `about ${Math.round(bpm)} a minute`;
+  const one = `first beat at ${first.toFixed(2)} s`;
+  return doubt === firstDoubt
+    ? `${said(doubt)}${beat}, ${one}`
+    : `${beat}${behind(doubt)}, ${one}${behind(firstDoubt)}`;
+};
 
 /** What workers hear in a recording that has come in, filling itself in as they finish. Nothing waits for it. */
 export function FirstLook({ recordingId, onTake }: { recordingId: string; onTake: (taken: Taken) => void }) {
@@ -132,30 +142,37 @@ function Use({ says, label, onUse }: { says: string; label: string; onUse: () =>
 /** The likeliest pace first; any of its first beats may be beat 1. */
 function Beats({ found, onTake }: { found: Found; onTake: (taken: Taken) => void }) {
   const [first, setFirst] = useState(0);
-  const use = (pace: Pace) => {
-    const from = found.paces[0]?.beats[first] ?? 0;
+  const [used, setUsed] = useState<Pace | null>(null);
+  const use = (pace: Pace, at = first) => {
+    setUsed(pace);
+    const from = found.paces[0]?.beats[at] ?? 0;
     const beats = pace.beats.filter((beat) => beat > from - 0.02);
     onTake({ tempo: pace.bpm, barOneS: beats[0] ?? from, beats });
   };
   const [heard, ...others] = found.paces;
+  /** What is in use already moves along: sentence and grid never differ. */
+  const next = () => {
+    const at = (first + 1) % 8;
+    setFirst(at);
+    if (used !== null) use(used, at);
+  };
   if (heard === undefined) return null;
   return (
     <>
       <span title={found.sentence}>
-        {said(found.doubt)}about {Math.round(heard.bpm)} a minute, {said(found.first_doubt)}first beat at{" "}
-        {(heard.beats[first] ?? 0).toFixed(2)} s
+        {beatWords(heard.bpm, found.doubt, heard.beats[first] ?? 0, found.first_doubt)}
       </span>
       <Button quiet onClick={() => use(heard)}>
         Use it
       </Button>
-      <Button quiet onClick={() => setFirst((first + 1) % 8)}>
+      <Button quiet onClick={next}>
         Next beat is beat 1
       </Button>
       <Select
         small
-        label="Another pace"
+        label="Another tempo"
         options={[
-          { value: "", words: "another pace" },
+          { value: "", words: "another tempo" },
           ...others.map(({ name, bpm }) => ({ value: name, words: `${Math.round(bpm)}, ${name}` })),
         ]}
         value=""
