@@ -108,6 +108,7 @@ class World:
             "get_fit": lambda: Request(query={"figure": 3, "form": 12}),
             "post_estimate": lambda: self._on_solo(body={"kind": "swing", "first_bar": 1, "last_bar": 2}),
             "get_estimate": self._estimate,
+            "get_open_jobs": self._on_solo,
             "cancel_estimate": self._estimate,
             "put_sleeve": lambda: self._on_solo(
                 body={
@@ -176,6 +177,7 @@ class World:
             "post_picked": lambda: self._read({"phrase": "p", "reading": "scale A dorian"}),
             "post_words": lambda: self._read({"phrase": "p", "words": "up from the root"}),
             "post_role": lambda: self._read({"note": "one", "role": "approach", "goal": "b3"}),
+            "post_check_chord": lambda: Request(body={"text": "Am7"}),
             "post_check_pitch": lambda: Request(body={"text": "e3"}),
             "get_licks": lambda: Request(query={"text": "1 . b3", "motion": "I7 to IV7", "starts_at": 4}),
             "get_lick_choices": Request,
@@ -196,7 +198,9 @@ class World:
             "post_lick_sound": lambda: Request(body={"which": self._which(), "clicks": True, "part": "skeleton"}),
             "post_quote": lambda: Request(body=self._quote()),
             "post_quote_sound": lambda: Request(body=self._quote() | {"speed": 700}),
-            "post_quote_solo": lambda: Request(body=self._quote() | {"title": f"Quote {uuid4().hex[:6]}"}),
+            "post_quote_solo": lambda: Request(
+                body=self._quote() | {"title": f"Quote {uuid4().hex[:6]}", "id": str(uuid4())}
+            ),
             "get_kin": lambda: self._on_solo(query={"start": 0, "end": 2 * QUARTER}),
             "get_melody": self._on_solo,
             "post_melody": lambda: self._read({"on": True}),

@@ -5,13 +5,14 @@ from __future__ import annotations
 import io
 import json
 import os
+import re
 import signal
 import socket
 import subprocess
 import sys
-import time
 import urllib.request
-from contextlib import redirect_stderr, redirect_stdout
+from collections.abc import Iterator
+from contextlib import contextmanager, redirect_stderr, redirect_stdout
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -186,24 +187,67 @@ def processes_below(home: Path) -> list[str]:
 
 
 @pytest.mark.parametrize("how", [signal.SIGINT, pytest.param(signal.SIGTERM, marks=pytest.mark.long)])
-def test_the_demo_starts_says_where_it_is_and_stops_everything_it_started(open_home: Path, how: signal.Signals) -> None:
+def test_the_demo_says_where_it_is_once_it_answers_and_stops_everything_it_started(
+    open_home: Path, how: signal.Signals
+) -> None:
     port = free_port()
     command = [sys.executable, "-m", "usagi.cli", "demo", "--port", str(port)]
     env = os.environ | {"USAGI_HOME": str(open_home)}
     running = subprocess.Popen(command, cwd=ROOT, env=env, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
     try:
         assert running.stdout is not None
+        assert running.stdout.readline().startswith("Putting the demo's solos on the shelf")
         assert f"http://127.0.0.1:{port}/" in running.stdout.readline()
-        assert len(shelf_of(port)) == 9  # six solos, a melody, and a version of two of them
+        with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/shelf") as answer:  # at the first try
+            assert len(json.load(answer)["solos"]) == 9  # six solos, a melody, and a version of two of them
         taken = subprocess.run(command, cwd=ROOT, env=env, capture_output=True, text=True, check=False, timeout=60)
         assert taken.returncode == 1 and f"Port {port} is taken" in taken.stderr and "--port" in taken.stderr
         assert processes_below(open_home) != [] and len(processes_of(open_home)) >= 2
-        running.send_signal(how)
-        assert "Stopped." in running.communicate(timeout=60)[0]
+        with half_an_upload(port):
+            running.send_signal(how)
+            rest = running.communicate(timeout=60)[0]
+        assert (rest, running.returncode) == ("Stopped.\n", 0)  # a stop is quiet
     finally:
         running.kill()
         running.communicate()
     assert processes_below(open_home) == [] and processes_of(open_home) == []
+
+
+@contextmanager
+def half_an_upload(port: int) -> Iterator[None]:
+    """A file of which half has gone and no more comes."""
+    with socket.create_connection(("127.0.0.1", port)) as line:
+        line.sendall(
+            b"POST /api/recordings HTTP/1.1\r\nhost: 127.0.0.1\r\ncontent-length: 9000000\r\n"
+            b"content-type: multipart/form-data; boundary=xyz\r\n\r\n"
+            b'--xyz\r\ncontent-disposition: form-data; name="file"; filename="a.wav"\r\n\r\n'
+        )
+        line.sendall(b"\0" * 4_000_000)
+        yield
+
+
+WORDS = re.findall(r"[a-z]+", next(
+    line for line in (ROOT / "usagi").read_text().splitlines() if line.startswith("#   ./usagi")
+).partition("(")[0].replace("./usagi", ""))  # fmt: skip
+
+
+@pytest.mark.parametrize("word", WORDS)
+def test_every_word_of_the_help_is_a_command_of_the_script_itself(word: str) -> None:
+    assert len(WORDS) > 15
+    asked = ["--version"] if word == "test" else ["--help"]  # its words are pytest's
+    done = subprocess.run([str(ROOT / "usagi"), word, *asked], capture_output=True, text=True, check=False, timeout=120)
+    assert done.returncode == 0, done.stderr
+    assert "there is no command" not in done.stderr
+
+
+def test_find_and_reindex_answer_for_the_script_itself(open_home: Path) -> None:
+    env = os.environ | {"USAGI_HOME": str(open_home)}
+    for words, answer in ((["reindex"], "0 solos read."), (["find", "3 b3 1"], "0 phrases")):
+        done = subprocess.run(
+            [str(ROOT / "usagi"), *words], capture_output=True, text=True, check=False, timeout=120, env=env
+        )
+        assert done.returncode == 0, done.stderr
+        assert answer in done.stdout
 
 
 def processes_of(home: Path) -> list[str]:
@@ -216,14 +260,3 @@ def processes_of(home: Path) -> list[str]:
         except OSError:
             continue
     return found
-
-
-def shelf_of(port: int) -> list[object]:
-    for _ in range(150):
-        try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/shelf") as answer:
-                found: list[object] = json.load(answer)["solos"]
-                return found
-        except OSError:
-            time.sleep(0.2)
-    raise AssertionError("the page did not answer")

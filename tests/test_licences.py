@@ -9,7 +9,7 @@ import re
 from usagi.settings import project_root
 
 ROOT = project_root()
-SHORT = 40  # letters; what is longer is the text of a licence, not its name
+SHORT = 60  # letters; what is longer is the text of a licence, not its name
 
 
 def stated_by_python() -> dict[str, str]:

@@ -244,7 +244,9 @@ def test_licks_are_set_over_a_form_and_saved_as_a_solo_that_names_them(
     assert [(one["name"], one["bar"]) for one in made["sets"]] == [("falls", 1), ("turns", 2), ("falls", 6)]
     assert made["joins"][0]["says"] and made["joins"][1] is None  # a gap of more than a bar is named, not scored
     assert client.post("/api/licks/quote/sound", json=body).content[:4] == b"RIFF"
-    saved = client.post("/api/licks/quote/solo", json=body | {"title": "Three for Monday", "id": str(uuid4())}).json()["solo_id"]
+    saved = client.post("/api/licks/quote/solo", json=body | {"title": "Three for Monday", "id": str(uuid4())}).json()[
+        "solo_id"
+    ]
     bench = opened(client, saved)
     assert [one["name"] for one in bench["solo"]["settings"]["sources"]] == ["falls", "turns", "falls"]
     assert bench["tune"] == "Three for Monday" and len(bench["solo"]["phrases"]) == 3

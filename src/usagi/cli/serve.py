@@ -70,13 +70,18 @@ def serve(*, studio: str, fresh: bool, port: int | None) -> int:
 
 
 class _Server(uvicorn.Server):
-    """Says where it is once it answers, not before."""
+    """Says where it is once it answers, not before, and stops in silence."""
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
         await super().startup(sockets)
         if self.started and sockets:
             port = sockets[0].getsockname()[1]
             print(f"Usagi is at http://127.0.0.1:{port}/ – Ctrl-C stops it.", flush=True)
+
+    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+        """Requests that are under way are ended, which is no fault to be told."""
+        logging.getLogger("uvicorn.error").setLevel(logging.CRITICAL)
+        await super().shutdown(sockets)
 
 
 def _seed(workspace: Workspace) -> None:

@@ -44,7 +44,7 @@ class Act:
 
 
 NEW_DOCUMENT = "INSERT INTO document (studio_id, id, kind) VALUES (%(studio_id)s, %(id)s, %(kind)s)"
-ONE_AT_A_TIME = "SELECT pg_advisory_xact_lock(hashtextextended(%(id)s::text, 0))"
+ONE_AT_A_TIME = "SELECT pg_advisory_xact_lock(hashtextextended(%(studio_id)s::text || %(id)s::text, 0))"
 IS_THERE = "SELECT 1 FROM document WHERE studio_id = %(studio_id)s AND id = %(id)s"
 NEW_GROUND = """
 INSERT INTO ground (studio_id, id, tune_id, recording_id)

@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/check/chord": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Check Chord
+         * @description A chord as it is typed, for a vamp that plays it, read back.
+         */
+        post: operations["post_check_chord"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/check/pitch": {
         parameters: {
             query?: never;
@@ -3114,6 +3134,11 @@ export interface components {
             /** Symbol */
             symbol: string;
         };
+        /** ChordText */
+        ChordText: {
+            /** Text */
+            text: string;
+        };
         /** ChordView */
         ChordView: {
             /** Bar */
@@ -5742,6 +5767,8 @@ export interface components {
             places: components["schemas"]["PlaceSecond"][];
             /** Recorded */
             recorded: boolean;
+            /** Recorded Key */
+            recorded_key: number;
             /** Remarks */
             remarks: components["schemas"]["RemarkView"][];
             /** Start */
@@ -5765,7 +5792,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "scale-unreadable" | "hints-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "search-unreadable" | "lick-changed" | "lick-known" | "lick-impossible" | "quote-impossible" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "file-unreadable" | "part-unknown" | "lengths-missing" | "format-unknown" | "picture-impossible" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "plan-impossible" | "pack-impossible" | "sound-refused" | "sound-missing" | "backup-refused" | "nobody-waits" | "not-there" | "not-mended" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
+            code: "refused" | "name-unreadable" | "key-unreadable" | "meter-impossible" | "grid-impossible" | "taps-unreadable" | "count-impossible" | "sections-unreadable" | "no-six-string" | "figure-impossible" | "other-changes-impossible" | "scale-unreadable" | "hints-impossible" | "no-shape" | "pitches-unreadable" | "tab-unreadable" | "sign-unreadable" | "taps-outside" | "feel-impossible" | "tuning-unreadable" | "gauges-unreadable" | "chord-unreadable" | "search-unreadable" | "lick-changed" | "lick-known" | "lick-impossible" | "quote-impossible" | "chart-unreadable" | "bar-beyond-chart" | "course-impossible" | "thing-impossible" | "setting-impossible" | "rule-broken" | "edit-conflict" | "place-taken" | "edit-impossible" | "document-unreadable" | "document-too-new" | "file-unreadable" | "part-unknown" | "lengths-missing" | "format-unknown" | "picture-impossible" | "speed-impossible" | "piece-impossible" | "ladder-impossible" | "plan-impossible" | "pack-impossible" | "sound-refused" | "sound-missing" | "backup-refused" | "nobody-waits" | "not-there" | "not-mended" | "nothing-to-undo" | "solo-removed" | "page-ahead" | "store-away" | "store-full" | "store-refused" | "text-refused" | "request-unreadable" | "host-unknown" | "origin-refused" | "too-large" | "no-such-address" | "method-unknown" | "our-fault";
             /** Faults */
             faults?: components["schemas"]["FaultDetail"][] | null;
             /** Now */
@@ -7738,6 +7765,57 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    post_check_chord: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChordText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChordText"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_check_pitch: {
         parameters: {
             query?: never;

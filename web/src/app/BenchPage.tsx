@@ -135,7 +135,7 @@ function Bench({ soloId, stage }: { soloId: string; stage: string }) {
   useEffect(() => (earlier === null ? followChecking() : undefined), [soloId, earlier]);
   useEffect(() => (earlier === null ? followReading() : undefined), [soloId, earlier]);
   useEffect(() => (earlier === null ? followPhrases() : undefined), [soloId, earlier]);
-  useEffect(() => (earlier === null ? followPlan() : undefined), [soloId, earlier]);
+  useEffect(() => (earlier === null ? followPlan(params.get("line")) : undefined), [soloId, earlier]); // eslint-disable-line react-hooks/exhaustive-deps -- the line is read once
   useLayoutEffect(
     () =>
       openStage(

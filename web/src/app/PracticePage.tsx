@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { LoopPage } from "@/features/practice/LoopPage";
 import { ThemeSwitch } from "./ThemeSwitch";
@@ -10,12 +10,15 @@ export function PracticePage() {
   const navigate = useNavigate();
   const [full, setFull] = useState(false);
   const line = params.get("line") ?? "whole";
+  // However it is left: by the button, by Escape, by the browser's own key.
+  useEffect(() => {
+    const see = () => setFull(document.fullscreenElement !== null);
+    document.addEventListener("fullscreenchange", see);
+    return () => document.removeEventListener("fullscreenchange", see);
+  }, []);
   const fill = () => {
     const done = full ? document.exitFullscreen() : document.documentElement.requestFullscreen();
-    done.then(
-      () => setFull(!full),
-      () => undefined, // a browser that does not fill the screen keeps its page
-    );
+    done.catch(() => undefined); // a browser that does not fill the screen keeps its page
   };
   return (
     <LoopPage
@@ -27,7 +30,7 @@ export function PracticePage() {
       <button type="button" className="text-ink-2 underline-offset-4 hover:underline max-sm:hidden" onClick={fill}>
         {full ? "Leave full screen" : "Full screen"}
       </button>
-      <Link to={`/solos/${soloId}/teach`} className="font-bold">
+      <Link to={`/solos/${soloId}/teach?line=${encodeURIComponent(line)}`} className="font-bold">
         Back to the plan
       </Link>
     </LoopPage>

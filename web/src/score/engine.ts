@@ -12,7 +12,10 @@ const LEAD_S = 0.03; // docs/model.md: a loop's first frame lies this far before
 const LONGEST_LOOP_S = 60;
 const START_S = 0.02;
 const LOOK_MS = 500; // between two questions how far a sound is
-const KEPT_LOOP_S = 400; // of sound that is kept here, so that what was heard before sounds at once
+const KEPT_LOOP_S = 400; // of looped sound that is kept here, so that what was heard before sounds at once, and goes on without the server
+const AGAIN_MS = 1_500; // between two tries while the server is away
+const CLIMB_S = 0.25; // before the end of a pass its change is made ready
+const LONG_CLIMB_S = 2.5; // of a loop that is rendered in pieces
 
 /** `share`: how much of the sound that is waited for is made, where that takes a while. */
 export type Progress = {
@@ -29,18 +32,25 @@ export type Plan =
 
 type Voice = {
   readonly out: GainNode;
-  /** Context time at which frame `from` of the recording sounds, at `speed`. */
-  readonly at: number;
+  /** Context time at which frame `from` of the recording sounds, at `speed`; later when a piece came late. */
+  at: number;
   readonly from: number;
   readonly speed: number;
   readonly loop: { readonly start: number; readonly end: number } | null;
   /** Seconds of one pass of a loop as it is played, to the sample; `into` it is at `at`. */
   readonly period: number;
   readonly into: number;
+  /** It took over in the middle of a pass: what is left of that is no pass. */
+  readonly part: boolean;
   readonly stop: (when: number) => void;
 };
 
 /** A piece of sound and the frame of the recording at which it ends. */
+const AWAY = "The server does not answer: no sound for now.";
+const GOES_ON = "The server does not answer. What sounds goes on; what you asked for comes when it is back.";
+/** The server cannot be asked: what sounds goes on, and what is wanted is asked for again. */
+class Away extends Error {}
+
 type Sounding = { readonly buffer: AudioBuffer; readonly end: number };
 
 const fits = (plan: { start: number; end: number }): boolean => plan.end - plan.start <= LONGEST_LOOP_S * RATE_HZ;
@@ -59,7 +69,7 @@ export class Engine {
   private asked: AbortController | null = null;
   /** The frame at which it was last silenced. */
   stoppedAt: number | null = null;
-  private readonly heard = new Map<string, AudioBuffer>(); // loops, the longest unused first
+  private readonly heard = new Map<string, Sounding>(); // loops and pieces of loops, the longest unused first
   private climb: { passes: number; manner: Manner; report: () => void } | null = null;
   private climbing: ReturnType<typeof setTimeout> | null = null;
 
@@ -135,22 +145,36 @@ export class Engine {
     const turn = ++this.turn;
     this.say({ playing: true, pending: true, trouble: null, share: null });
     try {
-      if (plan.kind === "loop") {
-        const next = await this.prepare(context, plan, plan.start, manner, turn);
-        if (turn !== this.turn) return;
-        const when = context.currentTime + START_S;
-        this.handOver(next(when, this.frameAt(when)), when);
-      } else {
-        // Asked for a little ahead of where the old sound will be when the new one is ready.
-        const guess = Math.min(plan.end - RATE_HZ / 2, this.frameAt(context.currentTime + 0.5));
-        const next = await this.prepare(context, plan, guess, manner, turn);
-        if (turn !== this.turn) return;
-        const when = Math.max(context.currentTime + 0.02, this.timeOf(guess));
-        this.handOver(next(when), when);
-      }
+      const loop = plan.kind === "loop";
+      // Asked for a little ahead of where the old sound will be when the new one is ready.
+      const guess = (): number =>
+        loop ? plan.start : Math.min(plan.end - RATE_HZ / 2, this.frameAt(context.currentTime + 0.5));
+      let from = guess();
+      const next = await this.persist(turn, () => this.prepare(context, plan, (from = guess()), manner, turn, true));
+      if (next === null || turn !== this.turn) return;
+      const when = loop ? context.currentTime + START_S : Math.max(context.currentTime + START_S, this.timeOf(from));
+      this.handOver(next(when, loop ? this.frameAt(when) : undefined), when);
       this.say({ playing: true, pending: false, trouble: null, share: null });
     } catch (fault) {
       this.fail(turn, fault);
+    }
+  }
+
+  /** What is asked for, again and again while the server is away; meanwhile what sounds goes on. Null when it is not wanted any more. */
+  private async persist<Found>(turn: number, ask: () => Promise<Found>): Promise<Found | null> {
+    for (let tries = 0; ; tries += 1) {
+      try {
+        const found = await ask();
+        if (tries > 0 && turn === this.turn)
+          this.say({ playing: true, pending: this.pending, trouble: null, share: null });
+        return found;
+      } catch (fault) {
+        if (!(fault instanceof Away)) throw fault;
+        if (turn !== this.turn) return null;
+        this.say({ playing: true, pending: false, trouble: GOES_ON, share: null });
+        await new Promise((wake) => setTimeout(wake, AGAIN_MS));
+        if (turn !== this.turn) return null;
+      }
     }
   }
 
@@ -158,14 +182,16 @@ export class Engine {
   passes(): number {
     const { context, voice } = this;
     if (context === null || voice?.loop == null) return 0;
-    return Math.max(0, Math.floor((context.currentTime - voice.at + voice.into) / voice.period));
+    const ends = Math.floor((context.currentTime - voice.at + voice.into) / voice.period);
+    return Math.max(0, ends - (voice.part ? 1 : 0));
   }
 
-  /** Have a loop ready at another speed before it is needed. */
+  /** Have a loop ready at another speed before it is needed; of a long one what it begins with. */
   async prepareFor(manner: Manner): Promise<void> {
     const { plan, context } = this;
-    if (plan?.kind !== "loop" || context === null || !fits(plan)) return;
-    await this.fetchLoop(context, plan, manner, new AbortController()).catch(() => undefined);
+    if (plan?.kind !== "loop" || context === null) return;
+    const first = fits(plan) ? null : 0;
+    await this.fetchLooped(context, plan, plan.start, first, manner, new AbortController()).catch(() => undefined);
   }
 
   /** At the end of the pass in which this many are full, go on at another speed; `report` hears of it then. */
@@ -184,25 +210,39 @@ export class Engine {
     if (this.climbing !== null) clearTimeout(this.climbing);
     this.climbing = null;
     const { voice, plan, context, climb } = this;
-    if (climb === null || voice?.loop == null || plan?.kind !== "loop" || context === null || !fits(plan)) return;
-    const full = voice.at - voice.into + climb.passes * voice.period;
+    if (climb === null || voice?.loop == null || plan?.kind !== "loop" || context === null) return;
+    const whole = fits(plan);
     const turn = this.turn;
+    const full = () => voice.at - voice.into + (climb.passes + (voice.part ? 1 : 0)) * voice.period;
     const go = async () => {
-      const buffer = await this.fetchLoop(context, plan, climb.manner, new AbortController());
-      if (turn !== this.turn || this.voice !== voice) return;
-      const late = context.currentTime + 0.01 > full; // then it waits for the end of another pass
-      const when = late ? full + Math.ceil((context.currentTime + 0.01 - full) / voice.period) * voice.period : full;
+      const abort = new AbortController();
+      const first = await this.persist(turn, () =>
+        this.fetchLooped(context, plan, plan.start, whole ? null : 0, climb.manner, abort),
+      );
+      if (first === null || turn !== this.turn || this.voice !== voice || this.climb !== climb) return;
+      const soonest = context.currentTime + 0.01;
+      // Where that came too late it waits for the end of another pass.
+      const passes = Math.max(0, Math.ceil((soonest - full()) / voice.period));
+      const when = full() + passes * voice.period;
+      if (passes > 0) this.say({ playing: true, pending: false, trouble: null, share: null });
       this.climb = null;
-      this.handOver(this.loopVoice(context, buffer, plan, climb.manner, when, plan.start), when);
+      this.asked = abort;
+      this.handOver(
+        whole
+          ? this.loopVoice(context, first.buffer, plan, climb.manner, when, plan.start, false)
+          : this.runVoice(context, first, plan, plan.start, climb.manner, when, turn, abort),
+        when,
+      );
       setTimeout(climb.report, Math.max(0, (when - context.currentTime) * 1_000));
     };
     // A little before the end of the pass, so that the change lies on the sample where the loop begins again.
+    const ahead = whole ? CLIMB_S : LONG_CLIMB_S;
     this.climbing = setTimeout(
       () =>
         void go().catch((fault: unknown) => {
           this.fail(turn, fault);
         }),
-      Math.max(0, (full - context.currentTime - 0.25) * 1_000),
+      Math.max(0, (full() - context.currentTime - ahead) * 1_000),
     );
   }
 
@@ -211,10 +251,10 @@ export class Engine {
     const { plan, voice, context } = this;
     if (plan === null || voice === null || context === null) return;
     const to = this.frameAt(context.currentTime) - frames;
-    const looped = plan.kind === "loop" ? this.heard.get(keyOf(plan, manner)) : undefined;
+    const looped = plan.kind === "loop" ? this.heard.get(keyOf(plan, manner))?.buffer : undefined;
     if (looped !== undefined && plan.kind === "loop" && voice.loop !== null) {
       const when = context.currentTime + START_S;
-      this.handOver(this.loopVoice(context, looped, plan, manner, when, Math.max(plan.start, to)), when);
+      this.handOver(this.loopVoice(context, looped, plan, manner, when, Math.max(plan.start, to), true), when);
       this.arm();
     } else await this.start(plan.kind === "loop" ? plan : { ...plan, start: Math.max(0, to) }, manner, false);
   }
@@ -338,6 +378,7 @@ export class Engine {
     from: number,
     manner: Manner,
     turn: number,
+    part = false,
   ): Promise<(when: number, at?: number) => Voice> {
     const abort = (this.asked = new AbortController());
     const loops = plan.kind === "loop" && fits(plan);
@@ -346,20 +387,27 @@ export class Engine {
       loops &&
       (this.voice !== null || plan.end - plan.start < SHORT_LOOP_S * RATE_HZ || this.heard.has(keyOf(plan, manner)))
     ) {
-      const buffer = await this.fetchLoop(context, plan, manner, abort);
-      return (when, at = plan.start) => this.loopVoice(context, buffer, plan, manner, when, at);
+      const { buffer } = await this.fetchLooped(context, plan, plan.start, null, manner, abort);
+      return (when, at = plan.start) => this.loopVoice(context, buffer, plan, manner, when, at, part);
     }
-    const first = await this.fetchPiece(context, { start: from, end: plan.end, number: 0 }, manner, abort);
+    const first =
+      plan.kind === "loop"
+        ? await this.fetchLooped(context, plan, from, 0, manner, abort)
+        : await this.fetchPiece(context, { start: from, end: plan.end, number: 0 }, manner, abort);
     // Asked for only now, so that the first sound has the server to itself.
-    const whole = loops ? this.fetchLoop(context, plan, manner, abort) : null;
+    const whole = loops
+      ? this.persist(turn, () => this.fetchLooped(context, plan, plan.start, null, manner, abort))
+      : null;
     whole?.catch(() => undefined); // whoever waits for it hears of its fault
     return (when) => {
-      const voice = this.runVoice(context, first, plan, from, manner, when, turn, abort);
+      const voice = this.runVoice(context, first, plan, from, manner, when, turn, abort, part);
       whole?.then(
-        (buffer) => {
+        (looped) => {
+          if (looped === null) return;
+          const { buffer } = looped;
           if (turn !== this.turn || this.voice !== voice || plan.kind !== "loop") return;
           const then = Math.max(when + 0.05, context.currentTime + START_S);
-          this.handOver(this.loopVoice(context, buffer, plan, manner, then, this.frameAt(then)), then);
+          this.handOver(this.loopVoice(context, buffer, plan, manner, then, this.frameAt(then), voice.part), then);
           this.arm();
         },
         (fault: unknown) => {
@@ -370,26 +418,27 @@ export class Engine {
     };
   }
 
-  private async fetchLoop(
+  /** A loop, or a piece of one by its number in a pass; what was fetched before is kept here as long as there is room. */
+  private async fetchLooped(
     context: AudioContext,
     plan: { start: number; end: number },
+    start: number,
+    number: number | null,
     manner: Manner,
     abort: AbortController,
-  ): Promise<AudioBuffer> {
-    const key = keyOf(plan, manner);
-    const known = this.heard.get(key);
-    const buffer =
-      known ??
-      (await this.fetchPiece(context, { start: plan.start, end: plan.end, number: null }, manner, abort)).buffer;
+  ): Promise<Sounding> {
+    const key = number === null ? keyOf(plan, manner) : `${keyOf({ start, end: plan.end }, manner)} ${number}`;
+    const found =
+      this.heard.get(key) ?? (await this.fetchPiece(context, { start, end: plan.end, number }, manner, abort));
     this.heard.delete(key);
-    this.heard.set(key, buffer);
-    let kept = [...this.heard.values()].reduce((sum, one) => sum + one.length, 0);
+    this.heard.set(key, found);
+    let kept = [...this.heard.values()].reduce((sum, one) => sum + one.buffer.length, 0);
     for (const [old, one] of this.heard) {
       if (kept <= KEPT_LOOP_S * RATE_HZ || old === key) break;
       this.heard.delete(old);
-      kept -= one.length;
+      kept -= one.buffer.length;
     }
-    return buffer;
+    return found;
   }
 
   /** What the writing sounds like has changed: loops of a solo without a recording are rendered anew. */
@@ -404,6 +453,7 @@ export class Engine {
     manner: Manner,
     when: number,
     at: number,
+    part: boolean,
   ): Voice {
     const out = this.out(context);
     const source = this.sourceOf(context, buffer);
@@ -414,7 +464,8 @@ export class Engine {
     const period = buffer.length / RATE_HZ;
     const into = ((at - plan.start) / (plan.end - plan.start)) * period;
     source.start(when, into);
-    return { out, at: when, from: at, speed: manner.speed, loop: plan, period, into, stop: (end) => source.stop(end) };
+    const stop = (end: number) => source.stop(end);
+    return { out, at: when, from: at, speed: manner.speed, loop: plan, period, into, part, stop };
   }
 
   /** Pieces back to back; each fades into the next over 5 ms. A loop too long for one piece starts again at its end. */
@@ -427,9 +478,10 @@ export class Engine {
     when: number,
     turn: number,
     abort: AbortController,
+    part = false,
   ): Voice {
     const out = this.out(context);
-    const sources: AudioBufferSourceNode[] = [];
+    const sources = new Set<AudioBufferSourceNode>(); // that sound or will; what has ended is let go
     const state = { stopped: false };
     const halted = (): boolean => state.stopped; // set from outside while the loop below waits
     const join = JOIN_FRAMES / RATE_HZ;
@@ -445,9 +497,14 @@ export class Engine {
       gain.gain.linearRampToValueAtTime(0, ends);
       source.connect(gain).connect(out);
       source.start(at);
-      sources.push(source);
+      sources.add(source);
+      source.onended = () => {
+        sources.delete(source);
+        if (sources.size === 0 && over && !state.stopped) this.stop();
+      };
       return ends - join;
     };
+    let over = false; // nothing more is placed
     const goOn = async () => {
       let next = place(first.buffer, when, true);
       let at = first.end;
@@ -455,38 +512,42 @@ export class Engine {
       while (!halted()) {
         if (at >= plan.end) {
           if (plan.kind === "run") break;
-          at = plan.start;
+          [at, number] = [plan.start, -1]; // every pass is made of the same pieces
         }
         number += 1;
-        const piece = await this.fetchPiece(context, { start: at, end: plan.end, number }, manner, abort);
-        if (halted()) return;
-        next = place(piece.buffer, Math.max(next, context.currentTime + 0.01), false);
+        const asked = [at, number] as const;
+        const piece = await this.persist(turn, () =>
+          plan.kind === "run"
+            ? this.fetchPiece(context, { start: asked[0], end: plan.end, number: asked[1] }, manner, abort)
+            : this.fetchLooped(context, plan, ...asked, manner, abort),
+        );
+        if (piece === null || halted()) return;
+        const begins = Math.max(next, context.currentTime + 0.01);
+        voice.at += begins - next;
+        next = place(piece.buffer, begins, false);
         at = piece.end;
         while (!halted() && next - context.currentTime > AHEAD_S) await new Promise((wake) => setTimeout(wake, 300));
       }
-      const last = sources[sources.length - 1];
-      if (last !== undefined && plan.kind === "run")
-        last.onended = () => {
-          if (!state.stopped) this.stop();
-        };
+      over = true;
     };
-    goOn().catch((fault: unknown) => {
-      if (!state.stopped) this.fail(turn, fault);
-    });
-    const loop = plan.kind === "loop" ? plan : null;
-    return {
+    const voice: Voice = {
       out,
       at: when,
       from,
       speed: manner.speed,
-      loop,
+      loop: plan.kind === "loop" ? plan : null,
       period: (plan.end - plan.start) / RATE_HZ / (manner.speed / 1_000),
       into: (from - plan.start) / RATE_HZ / (manner.speed / 1_000),
+      part,
       stop: (end) => {
         state.stopped = true;
         for (const source of sources) source.stop(end);
       },
     };
+    goOn().catch((fault: unknown) => {
+      if (!state.stopped) this.fail(turn, fault);
+    });
+    return voice;
   }
 
   /** A piece of a playing by its number, of which the server says where it ends; or, with none, a whole loop. */
@@ -530,9 +591,12 @@ export class Engine {
   }
 
   private async fetchSound(context: AudioContext, url: string, signal?: AbortSignal): Promise<Sounding> {
-    const answer = await fetch(url, signal === undefined ? {} : { signal });
+    const answer = await fetch(url, signal === undefined ? {} : { signal }).catch((fault: unknown) => {
+      throw fault instanceof TypeError ? new Away(AWAY) : fault;
+    });
     if (!answer.ok) {
-      const problem = (await answer.json().catch(() => ({}))) as { title?: string };
+      const problem = (await answer.json().catch(() => ({}))) as { title?: string; code?: string };
+      if (problem.code === undefined || problem.code === "store-away") throw new Away(AWAY);
       throw new Error(problem.title ?? "The sound could not be fetched.");
     }
     const buffer = await context.decodeAudioData(await answer.arrayBuffer());
@@ -542,12 +606,7 @@ export class Engine {
   private fail(turn: number, fault: unknown): void {
     if (turn !== this.turn || (fault instanceof DOMException && fault.name === "AbortError")) return;
     this.stop();
-    const words =
-      fault instanceof TypeError
-        ? "The server does not answer: no sound for now."
-        : fault instanceof Error
-          ? fault.message
-          : "No sound.";
+    const words = fault instanceof Error ? fault.message : "No sound.";
     this.say({ playing: false, pending: false, trouble: words, share: null });
   }
 }

@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from usagi.api.sound.waiting import while_awaited
 from usagi.api.workspace import TheWorkspace
 from usagi.core.fretboard.tunings import KNOWN
+from usagi.core.harmony.symbols import ChordUnreadable, parse_chord
 from usagi.core.pitch.keys import Mode
 from usagi.core.pitch.names import parse_pitch
 from usagi.core.values import one_line
@@ -47,6 +48,10 @@ class TuningText(BaseModel):
     text: str = Field(max_length=100)
 
 
+class ChordText(BaseModel):
+    text: str = Field(max_length=40)
+
+
 class PitchText(BaseModel):
     text: str = Field(max_length=10)
 
@@ -70,6 +75,15 @@ def get_offers() -> Offers:
 @router.post("/check/tuning")
 def post_check_tuning(body: TuningText) -> TuningText:
     return TuningText(text=check_tuning(body.text))
+
+
+@router.post("/check/chord")
+def post_check_chord(body: ChordText) -> ChordText:
+    """A chord as it is typed, for a vamp that plays it, read back."""
+    chord = parse_chord(body.text.strip())
+    if chord.root is None:
+        raise ChordUnreadable(f"“{body.text.strip()}” is no chord that a vamp could play.")
+    return ChordText(text=chord.symbol)
 
 
 @router.post("/check/pitch")

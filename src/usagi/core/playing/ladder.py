@@ -88,6 +88,11 @@ def passed(stand: Stand, ladder: Ladder, *, clean: bool) -> Stand:
     Stand(step=2, clean=0, missed=0)
     >>> passed(Stand(1, 3, 1), Ladder((500, 600, 700), 4), clean=False)
     Stand(step=0, clean=0, missed=0)
+
+    At the goal a miss ends what was reached there:
+
+    >>> passed(Stand(2, 4), Ladder((500, 600, 700), 4), clean=False)
+    Stand(step=2, clean=0, missed=1)
     """
     top = len(ladder.rungs) - 1
     if clean:
@@ -95,5 +100,7 @@ def passed(stand: Stand, ladder: Ladder, *, clean: bool) -> Stand:
         up = done >= ladder.passes and stand.step < top
         return Stand(stand.step + 1) if up else Stand(stand.step, min(done, ladder.passes))
     missed = stand.missed + 1
-    down = missed >= MISSES_DOWN
-    return Stand(max(0, stand.step - 1)) if down else Stand(stand.step, stand.clean, missed)
+    if missed >= MISSES_DOWN:
+        return Stand(max(0, stand.step - 1))
+    reached = stand.clean >= ladder.passes
+    return Stand(stand.step, 0 if reached else stand.clean, missed)

@@ -55,6 +55,7 @@ class PracticeView(Value):
     style: VampStyle
     key: str
     recorded: bool
+    recorded_key: int  # half steps either way that the recording goes along; further away it is silent
     cautions: Cautions = Cautions()
 
 
@@ -86,6 +87,7 @@ def view_practice(
     *,
     tune: str,
     recorded: bool,
+    recorded_key: int,
     around: bool = False,
     hand: HandSize = HandSize.USUAL,
     reader: Reader = Reader(),
@@ -98,6 +100,7 @@ def view_practice(
     key : of the line.
     tune : its name.
     recorded : whether there is a recording to hear.
+    recorded_key : half steps either way that it can be moved.
     around : with half a bar before and after.
     hand, reader : whose difficulty it is, and how degrees are said.
 
@@ -138,6 +141,7 @@ def view_practice(
         style=style_of(facts.feel, bar),
         key="" if facts.key is None else str(facts.key),
         recorded=recorded,
+        recorded_key=recorded_key,
     )
 
 

@@ -11,7 +11,7 @@ from usagi.core.degrees.spoken import Reader
 from usagi.core.fingering.hand import HandSize
 from usagi.core.view.practice import PracticeView, view_practice
 from usagi.flows.editing.changing import load
-from usagi.flows.sound.mixing import Mix, count_in_sound, mixed
+from usagi.flows.sound.mixing import RECORDED_KEY, Mix, count_in_sound, mixed
 from usagi.flows.sound.pieces import Piece, bounded, joint, source_of
 from usagi.flows.workspace import Workspace
 from usagi.store.database import transaction
@@ -39,6 +39,7 @@ def read_practice(
         key,
         tune=place.tune,
         recorded=sound is not None and sound.frames is not None,
+        recorded_key=RECORDED_KEY,
         around=around,
         hand=hand,
         reader=reader,

@@ -35,6 +35,8 @@ export const pdfAddress = (printed: Printed, wanted: Wanted): string => {
     : `/api/solos/${printed.solo}/handout.pdf?${query.toString()}`;
 };
 
+const NONE: ReadonlySet<number> = new Set();
+
 const fetchSheet = async (printed: Printed, wanted: Wanted): Promise<Sheet> => {
   const query = { ...useLook.getState().reader, ...wanted };
   const sheet =
@@ -51,11 +53,14 @@ export function HandoutView({ printed, wanted, onWanted }: Props) {
   const [sheet, setSheet] = useState<Sheet | null>(null);
   const [trouble, setTrouble] = useState("");
   const key = JSON.stringify([printed, wanted]);
+  const [staves, setStaves] = useState<ReadonlySet<number>>(NONE); // that are drawn
+  const drawnAll = sheet !== null && sheet.staves.every((_, n) => staves.has(n));
   useEffect(() => {
     let here = true;
     fetchSheet(printed, wanted).then(
       (found) => {
         if (!here) return;
+        setStaves(NONE);
         setSheet(found);
         setTrouble("");
       },
@@ -90,8 +95,8 @@ export function HandoutView({ printed, wanted, onWanted }: Props) {
         {tick("staff", "Staff notation")}
         {"solo" in printed && tick("plan", "Plan")}
         <span className="ml-auto flex items-center gap-3">
-          <Button strong onClick={() => window.print()} disabled={sheet === null}>
-            Print
+          <Button strong onClick={() => window.print()} disabled={!drawnAll}>
+            {sheet !== null && !drawnAll ? "Drawing the staves …" : "Print"}
           </Button>
           <a
             className="rounded-[5px] border border-rule-2 bg-sheet px-4 py-2 font-bold"
@@ -113,7 +118,12 @@ export function HandoutView({ printed, wanted, onWanted }: Props) {
           {sheet.pages.map((_, i) => (
             <div key={i} className="relative border border-rule print:break-after-page print:border-0">
               <PaperPage sheet={sheet} at={i} />
-              {sheet.staves.map((place, n) => place.page === i && <StaffOver key={n} sheet={sheet} at={n} />)}
+              {sheet.staves.map(
+                (place, n) =>
+                  place.page === i && (
+                    <StaffOver key={n} sheet={sheet} at={n} onDrawn={() => setStaves((now) => new Set([...now, n]))} />
+                  ),
+              )}
             </div>
           ))}
         </div>

@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 import type { Sheet } from "./PaperPage";
 
 /** One line of staff notation over a page, in points of the page. */
-export function StaffOver({ sheet, at }: { sheet: Sheet; at: number }) {
+export function StaffOver({ sheet, at, onDrawn }: { sheet: Sheet; at: number; onDrawn: () => void }) {
   const box = useRef<HTMLDivElement>(null);
   const place = sheet.staves[at];
   useEffect(() => {
@@ -17,8 +17,9 @@ export function StaffOver({ sheet, at }: { sheet: Sheet; at: number }) {
         svg.setAttribute("height", "100%");
         svg.style.width = svg.style.height = "100%";
         svg.style.overflow = "visible";
+        onDrawn();
       });
-  }, [place]);
+  }, [place]); // eslint-disable-line react-hooks/exhaustive-deps -- said once it is drawn
   if (place === undefined) return null;
   const share = (points: number, of: number) => `${(100 * points) / of}%`;
   return (

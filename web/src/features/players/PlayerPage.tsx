@@ -25,20 +25,23 @@ export function PlayerPage({ player, onOpenNotes }: Props) {
   const trouble = usePlayers((state) => state.trouble);
   const opened = usePlayers((state) => state.opened);
   useEffect(() => void show(sideOf(player), null), [player]);
-  if (trouble !== null)
-    return (
-      <p role="alert" className="m-8 border-l-4 border-doubt bg-sheet px-4 py-3">
-        {trouble}
-      </p>
-    );
-  if (portrait === null || side === null) return <p className="p-8 text-ink-2">Counting …</p>;
+  const wrong = trouble !== null && (
+    <p role="alert" className="m-8 border-l-4 border-doubt bg-sheet px-4 py-3">
+      {trouble}
+    </p>
+  );
+  // What went wrong does not take away what would undo it.
+  if (portrait === null || side === null) return wrong || <p className="p-8 text-ink-2">Counting …</p>;
   return (
     <div className="grid grid-cols-[minmax(0,1fr)_auto] max-lg:grid-cols-1">
       <main className="min-w-0 px-7 py-4 max-sm:px-4 print:p-0">
         <Head portrait={portrait} side={side} beside={beside} />
+        {wrong}
         {portrait.one.solos === 0 ? (
           <p className="py-8 text-[18px] text-ink-2">
-            Nothing counts here: no solo of this player is written, or all of them are versions, quotes or disputed.
+            {side.tune !== "" || side.setting !== "" || side.since !== "" || side.until !== ""
+              ? "No solo of this player lies in what is chosen above."
+              : "Nothing counts here: no solo of this player is written, or all of them are versions, quotes or disputed."}
           </p>
         ) : (
           <Page portrait={portrait} />
@@ -93,6 +96,27 @@ function Head({ portrait, side, beside }: { portrait: Portrait; side: Side; besi
   );
 }
 
+type YearProps = { label: string; example: number | undefined; year: string; onYear: (year: string) => void };
+
+/** A year counts once its four digits are there, or none is left. */
+function Year({ label, example, year, onYear }: YearProps) {
+  const [typed, setTyped] = useState(year);
+  useEffect(() => setTyped(year), [year]);
+  return (
+    <Field
+      inline
+      label={label}
+      type="number"
+      placeholder={example === undefined ? "year" : String(example)}
+      value={typed}
+      onChange={({ target: { value } }) => {
+        setTyped(value);
+        if ((value.length === 4 || value === "") && value !== year) onYear(value);
+      }}
+    />
+  );
+}
+
 /** Which solos are counted: of one tune, of some years, in a studio or live. */
 function Narrowed({
   side,
@@ -124,23 +148,14 @@ function Narrowed({
         value={side.setting}
         onChoose={(setting) => onChange({ setting })}
       />
-      {portrait.years.length > 1 && (
+      {(portrait.years.length > 1 || side.since !== "" || side.until !== "") && (
         <>
-          <Field
-            inline
-            label="from"
-            type="number"
-            placeholder={String(portrait.years[0])}
-            value={side.since}
-            onChange={(event) => onChange({ since: event.target.value.length === 4 ? event.target.value : "" })}
-          />
-          <Field
-            inline
+          <Year label="from" example={portrait.years[0]} year={side.since} onYear={(since) => onChange({ since })} />
+          <Year
             label="to"
-            type="number"
-            placeholder={String(portrait.years[portrait.years.length - 1])}
-            value={side.until}
-            onChange={(event) => onChange({ until: event.target.value.length === 4 ? event.target.value : "" })}
+            example={portrait.years[portrait.years.length - 1]}
+            year={side.until}
+            onYear={(until) => onChange({ until })}
           />
         </>
       )}

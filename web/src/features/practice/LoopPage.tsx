@@ -2,7 +2,7 @@ import { type MouseEvent, type ReactNode, useEffect, useRef } from "react";
 import { useLook } from "@/score/look";
 import { Button } from "@/ui/parts";
 import { Remarks } from "./Remarks";
-import { practice, usePractice } from "./practice";
+import { besides, practice, silenceOf, usePractice } from "./practice";
 import { SoundSettings } from "./SoundSettings";
 import { PracticeStair } from "./PracticeStair";
 import { PlayedStrip } from "./PlayedStrip";
@@ -26,7 +26,7 @@ const letGo = (event: MouseEvent): void => {
 /** To play from, on a music stand or a phone: the strip, what sounds, the remark, the stair. */
 export function LoopPage({ soloId, line, onLine, children }: Props) {
   const view = usePractice((state) => state.view);
-  const trouble = usePractice((state) => state.trouble);
+  const trouble = usePractice((state) => state.lineTrouble);
   const pedalArrows = useLook((look) => look.pedalArrows);
   const reader = useLook((look) => look.reader);
   useEffect(() => practice.open(soloId), [soloId]);
@@ -48,14 +48,16 @@ export function LoopPage({ soloId, line, onLine, children }: Props) {
     );
   return (
     <div className="flex h-full min-h-0 flex-col overflow-y-auto" onClick={letGo}>
-      <header className="flex flex-wrap items-baseline gap-x-5 gap-y-1 px-6 pt-3 max-sm:px-4">
-        <h1 className="font-naming text-[30px] font-semibold leading-tight max-sm:text-[26px]">{view.line.name}</h1>
+      <header className="flex flex-wrap items-baseline gap-x-5 gap-y-1 px-6 pt-3 max-sm:px-4 low:flex-nowrap low:pt-0">
+        <h1 className="font-naming text-[30px] font-semibold leading-tight max-sm:text-[26px] low:shrink-0 low:text-[20px]">
+          {view.line.name}
+        </h1>
         <p className="min-w-0 truncate text-[16px] text-ink-2">
           {[view.line.where, view.tune, view.who].filter(Boolean).join(" · ")}
         </p>
-        <div className="ml-auto flex items-baseline gap-4 max-sm:ml-0">{children}</div>
+        <div className="ml-auto flex items-baseline gap-4 whitespace-nowrap max-sm:ml-0">{children}</div>
       </header>
-      <main className="flex min-h-0 flex-1 flex-col">
+      <main className="flex flex-1 flex-col">
         <PlayedStrip view={view} />
         <Remarks remarks={view.remarks} />
       </main>
@@ -65,13 +67,17 @@ export function LoopPage({ soloId, line, onLine, children }: Props) {
 }
 
 function Controls({ onLine }: { onLine: (key: string) => void }) {
-  const { view, playing, pending, share, stand, said, missedNow, trouble, free, loopedS } = usePractice();
+  const { view, playing, pending, share, stand, said, missedNow, trouble, lineTrouble, free, loopedS, sound } =
+    usePractice();
   if (view === null) return null;
+  const silence = silenceOf(sound, view);
+  const beside = besides(sound, view.recorded);
+  const wrong = trouble || lineTrouble;
   const step = view.line.steps[stand.step];
   const speed = free === null ? `${step?.percent} %, ${step?.bpm} a minute` : `${free / 10} %`;
   const pass =
     free !== null
-      ? "the stair waits"
+      ? "beside the stair"
       : stand.clean >= view.line.passes
         ? "at the goal, and clean"
         : `pass ${stand.clean + 1} of ${view.line.passes}`;
@@ -81,7 +87,10 @@ function Controls({ onLine }: { onLine: (key: string) => void }) {
     if (next !== null) onLine(next);
   };
   return (
-    <section aria-label="Player" className="sticky bottom-0 z-20 border-t border-rule bg-sheet px-6 py-3 max-sm:px-4">
+    <section
+      aria-label="Player"
+      className="sticky bottom-0 z-20 border-t border-rule bg-sheet px-6 py-3 max-sm:px-4 low:py-1"
+    >
       {rest && (
         <p role="status" aria-label="Break" className="mb-2 flex items-center gap-4 text-[17px] font-bold text-doubt">
           {view.cautions.rest}
@@ -90,18 +99,25 @@ function Controls({ onLine }: { onLine: (key: string) => void }) {
           </Button>
         </p>
       )}
-      {trouble !== "" && (
+      {wrong !== "" && (
         <p role="alert" className="mb-2 font-bold text-doubt">
-          {trouble}
+          {wrong}
         </p>
       )}
-      <PracticeStair />
-      <div className="flex flex-wrap items-center gap-x-5 gap-y-2 max-sm:gap-x-3">
+      {silence !== "" && (
+        <p role="status" aria-label="Silence" className="mb-2 font-bold text-doubt">
+          {silence} Passes do not count.
+        </p>
+      )}
+      <span className="contents low:hidden">
+        <PracticeStair />
+      </span>
+      <div className="flex flex-wrap items-center gap-x-5 gap-y-2 max-sm:gap-x-3 low:flex-nowrap">
         <button
           type="button"
           aria-label={playing ? "Stop" : "Play"}
           onClick={practice.toggle}
-          className="grid size-[84px] shrink-0 place-items-center rounded-full bg-ink text-paper"
+          className="grid size-[84px] shrink-0 place-items-center rounded-full bg-ink text-paper low:size-[64px]"
         >
           <svg width="30" height="30" viewBox="0 0 24 24" fill="currentColor" aria-hidden>
             {playing ? <path d="M5 3h5v18H5zM14 3h5v18h-5z" /> : <path d="M6 2v20l16-10z" />}
@@ -120,10 +136,15 @@ function Controls({ onLine }: { onLine: (key: string) => void }) {
               ? share === null
                 ? "one moment …"
                 : `made to ${Math.round(share * 100)} %`
-              : said || hintOf(playing)}
+              : said || <Keys playing={playing} />}
           </p>
+          {beside !== "" && (
+            <p aria-label="What sounds besides" className="text-[15px] text-ink-2">
+              {beside}
+            </p>
+          )}
         </div>
-        <div className="grid grid-cols-[repeat(3,minmax(104px,auto))] gap-2 max-sm:w-full max-sm:grid-cols-3">
+        <div className="grid grid-cols-[repeat(3,minmax(104px,auto))] gap-2 max-sm:w-full max-sm:grid-cols-3 low:grid-cols-[repeat(6,auto)]">
           <Large onClick={practice.missed} pressed={missedNow} disabled={!playing}>
             Missed
           </Large>
@@ -144,8 +165,12 @@ function Controls({ onLine }: { onLine: (key: string) => void }) {
   );
 }
 
-const hintOf = (playing: boolean): string =>
-  playing ? "M or the left pedal: missed" : "space or the right pedal starts";
+/** The keys of the moment; a phone has none. */
+const Keys = ({ playing }: { playing: boolean }) => (
+  <span className="max-sm:hidden low:hidden">
+    {playing ? "M or the left pedal: missed" : "space or the right pedal starts"}
+  </span>
+);
 
 function Large({
   pressed,

@@ -55,10 +55,12 @@ export function PlayedStrip({ view }: { view: PracticeView }) {
   }, [playing, drawing, view, width, scale, frame]);
 
   return (
-    <section aria-label="Strip" className="mt-2 border-y border-rule bg-sheet">
-      <p aria-label="Sounding" className="flex h-[58px] items-baseline gap-4 px-6 pt-1 max-sm:px-4">
-        <span className="text-[26px] font-bold">{drawn(sounds?.chord ?? view.drawing?.chords[0]?.shown ?? "")}</span>
-        <span className="text-[38px] font-bold leading-none text-sound">{drawn(sounds?.says ?? "")}</span>
+    <section aria-label="Strip" className="relative mt-2 shrink-0 border-y border-rule bg-sheet low:mt-0">
+      <p
+        aria-label="Sounding"
+        className="h-[46px] px-6 pt-1 text-[38px] font-bold leading-none text-sound max-sm:px-4 low:absolute low:right-4 low:z-10 low:h-auto"
+      >
+        {drawn(sounds?.says ?? "")}
       </p>
       <div ref={frame} tabIndex={0} role="group" aria-label="The notes" className="relative overflow-x-auto pb-3">
         {drawing === null ? (

@@ -15,7 +15,7 @@ export function Remarks({ remarks }: { remarks: PracticeView["remarks"] }) {
           </p>
           {one.second !== null && (
             <div role="group" aria-label="Second way" className="max-w-full overflow-x-auto">
-              <LickFigure drawing={one.second} width={360} />
+              <LickFigure drawing={one.second} width={360} scrolls />
             </div>
           )}
         </div>

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { COUNTS } from "@/score/teaching";
 import { Choose, Field, Tick } from "@/ui/parts";
-import { practice, RECORDED_KEY, type Sound, usePractice } from "./practice";
+import { api, sentence, take } from "@/api/client";
+import { practice, type Sound, usePractice } from "./practice";
 
 const KEYS = Array.from({ length: 23 }, (_, i) => i - 11);
 const keyWords = (steps: number): string =>
@@ -13,6 +14,19 @@ const keyWords = (steps: number): string =>
 export function SoundSettings() {
   const { sound, view, free } = usePractice();
   const [over, setOver] = useState(sound.over);
+  const [fault, setFault] = useState<string>();
+  /** A chord that cannot be read is said in its field, and what sounded goes on. */
+  const playOver = async () => {
+    const text = over.trim();
+    setFault(undefined);
+    if (text === sound.over) return;
+    try {
+      if (text !== "") await take(api.POST("/api/check/chord", { body: { text } }));
+      practice.setSound({ over: text, ...(text !== "" && sound.vamp === 0 ? { vamp: 0.8 } : {}) });
+    } catch (wrong) {
+      setFault(sentence(wrong));
+    }
+  };
   if (view === null) return null;
   const level = (name: "recording" | "voice" | "vamp" | "volume", label: string, disabled = false) => (
     <label className="grid grid-cols-[11rem_minmax(0,1fr)_3rem] items-center gap-3">
@@ -35,13 +49,15 @@ export function SoundSettings() {
   const tick = (name: "countIn" | "around", label: string) => (
     <Tick label={label} on={sound[name]} onTick={(on) => practice.setSound({ [name]: on })} />
   );
-  const silent = Math.abs(sound.key) > RECORDED_KEY;
+  const silent = Math.abs(sound.key) > view.recorded_key;
   return (
     <div className="grid grid-cols-2 gap-x-10 gap-y-4 max-lg:grid-cols-1">
       <div className="flex flex-col">
         {level("recording", "Recording", !view.recorded || silent)}
         {silent && sound.recording > 0 && view.recorded && (
-          <p className="text-[15px] text-ink-2">The recording goes two half steps at most; in this key it is silent.</p>
+          <p className="text-[15px] text-ink-2">
+            The recording goes {view.recorded_key} half steps at most; in this key it is silent.
+          </p>
         )}
         {level("voice", "The writing, played")}
         {level("vamp", "Vamp")}
@@ -74,10 +90,7 @@ export function SoundSettings() {
           <form
             onSubmit={(event) => {
               event.preventDefault();
-              practice.setSound({
-                over: over.trim(),
-                ...(over.trim() !== "" && sound.vamp === 0 ? { vamp: 0.8 } : {}),
-              });
+              void playOver();
             }}
           >
             <Field
@@ -85,7 +98,8 @@ export function SoundSettings() {
               placeholder="the chart"
               value={over}
               onChange={(event) => setOver(event.target.value)}
-              onBlur={() => over.trim() !== sound.over && practice.setSound({ over: over.trim() })}
+              fault={fault}
+              onBlur={() => void playOver()}
             />
           </form>
           <Field

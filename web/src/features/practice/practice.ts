@@ -1,14 +1,15 @@
 /** A line of the plan while it is practised: what plays, where one stands on its stair, and how it sounds. */
 import { create } from "zustand";
-import { api, type Schemas, sentence, take } from "@/api/client";
+import { api, type Schemas, sentence, take, Unreachable } from "@/api/client";
 import { Engine, type Manner, type Plan } from "@/score/engine";
 import { useLook } from "@/score/look";
+import { keepSound, keepStand, keptSound, keptStand } from "./kept";
 import { passed, type Stand, START } from "./stand";
 
 export type PracticeView = Schemas["PracticeView"];
 export type Count = Schemas["Count"];
 export type Style = Schemas["VampStyle"];
-/** How it sounds; kept in this browser. Levels from 0 to 1, the key in half steps. */
+/** How a line sounds. Levels from 0 to 1, the key in half steps. */
 export type Sound = {
   readonly recording: number;
   readonly voice: number;
@@ -23,7 +24,8 @@ export type Sound = {
 };
 type State = {
   readonly view: PracticeView | null;
-  readonly trouble: string;
+  readonly trouble: string; // with the sound
+  readonly lineTrouble: string; // with the line that is to be opened
   readonly playing: boolean;
   readonly pending: boolean;
   readonly share: number | null;
@@ -35,7 +37,6 @@ type State = {
   readonly sound: Sound;
 };
 
-const NAME = "usagi.practice";
 const PRESET: Sound = {
   recording: 0.8,
   voice: 0,
@@ -50,19 +51,34 @@ const PRESET: Sound = {
 };
 const LOOK_MS = 60;
 const SOON_MS = 150;
+const AGAIN_MS = 2_000; // between two tries to open a line while the server is away
 const REST_S = 120; // of silence, after which looping counts as begun anew
 
-const keptSound = (): Sound => {
-  try {
-    return { ...PRESET, ...(JSON.parse(localStorage.getItem(NAME) ?? "{}") as Partial<Sound>) };
-  } catch {
-    return PRESET;
-  }
+/** What sounds, in words: beside the recording, which needs no word. */
+export const besides = ({ recording, voice, vamp, over, count, key }: Sound, recorded: boolean): string =>
+  [
+    recorded && recording === 0 ? "without the recording" : "",
+    voice > 0 ? "the writing" : "",
+    vamp > 0 ? (over === "" ? "a vamp" : `a vamp over ${over}`) : "",
+    count === "clicks" ? "clicks" : count === "spoken" ? "spoken counting" : "",
+    key === 0 ? "" : `${Math.abs(key)} half step${Math.abs(key) > 1 ? "s" : ""} ${key > 0 ? "up" : "down"}`,
+  ]
+    .filter(Boolean)
+    .join(", ");
+
+/** Why nothing is to be heard; empty when something is. */
+export const silenceOf = ({ recording, voice, vamp, count, key }: Sound, view: PracticeView): string => {
+  const heard = view.recorded && recording > 0;
+  if (voice > 0 || vamp > 0 || count !== "none") return "";
+  if (heard && Math.abs(key) > view.recorded_key)
+    return `Nothing sounds: the recording goes ${view.recorded_key} half steps at most. Turn up the writing or the vamp in Sound, or take another key.`;
+  return heard ? "" : "Nothing sounds: turn up the recording, the writing or the vamp in Sound.";
 };
 
 export const usePractice = create<State>(() => ({
   view: null,
   trouble: "",
+  lineTrouble: "",
   playing: false,
   pending: false,
   share: null,
@@ -71,13 +87,12 @@ export const usePractice = create<State>(() => ({
   missedNow: false,
   free: null,
   loopedS: 0,
-  sound: keptSound(),
+  sound: PRESET,
 }));
 export const practiceNow = usePractice.getState;
 const set = usePractice.setState;
 
-/** Half steps that a recording is moved at most; further away the server leaves it silent. */
-export const RECORDED_KEY = 2;
+const speedsOf = ({ line }: PracticeView): number[] => line.steps.map(({ speed }) => speed);
 
 class Practice {
   private engine: Engine | null = null;
@@ -94,9 +109,8 @@ class Practice {
   open(solo: string): () => void {
     this.solo = solo;
     this.engine = new Engine(`/api/solos/${solo}/practice`, ({ playing, pending, trouble, share }) => {
-      set({ playing, pending, share, ...(trouble === null ? {} : { trouble }) });
+      set({ playing, pending, share, trouble: trouble ?? "" });
     });
-    this.engine.setVolume(practiceNow().sound.volume);
     this.looking = setInterval(() => this.look(), LOOK_MS);
     return () => {
       clearInterval(this.looking);
@@ -104,25 +118,50 @@ class Practice {
       this.engine?.dispose();
       this.engine = null;
       this.turn += 1;
-      set({ view: null, playing: false, pending: false, trouble: "", said: "", stand: START, free: null, loopedS: 0 });
+      set({
+        view: null,
+        playing: false,
+        pending: false,
+        trouble: "",
+        lineTrouble: "",
+        said: "",
+        stand: START,
+        free: null,
+        loopedS: 0,
+      });
+      this.line = "";
     };
   }
 
+  /** Open a line; while the server is away the one before stays, and it is tried again. */
   readonly load = async (line: string): Promise<void> => {
     const own = (this.turn += 1);
     const { reader, handSize } = useLook.getState();
-    const query = { ...reader, line, hand: handSize, around: practiceNow().sound.around };
+    const other = line !== this.line;
+    const sound = other ? keptSound(this.solo, line, PRESET) : practiceNow().sound;
+    const query = { ...reader, line, hand: handSize, around: sound.around };
     try {
       const params = { path: { solo_id: this.solo }, query };
       const view = (await take(api.GET("/api/solos/{solo_id}/practice", { params }))) as unknown as PracticeView;
       if (own !== this.turn) return;
-      const other = line !== this.line;
       this.line = line;
       const sounds = this.engine?.playing === true;
-      set({ view, trouble: "", ...(other ? { stand: START, said: "", free: null } : {}) });
+      const stand = other ? { stand: keptStand(this.solo, line, speedsOf(view)), said: "", free: null } : {};
+      set({ view, lineTrouble: "", sound, ...stand });
+      this.engine?.setVolume(sound.volume);
       if (sounds) this.start();
     } catch (fault) {
-      if (own === this.turn) set({ trouble: sentence(fault) });
+      if (own !== this.turn) return;
+      const name = practiceNow().view?.lines.find(({ key }) => key === line)?.name;
+      const away =
+        name === undefined
+          ? "The server does not answer. The line opens"
+          : `The server does not answer. “${name}” opens`;
+      set({ lineTrouble: fault instanceof Unreachable ? `${away} when it is back.` : sentence(fault) });
+      if (fault instanceof Unreachable)
+        setTimeout(() => {
+          if (own === this.turn) void this.load(line);
+        }, AGAIN_MS);
     }
   };
 
@@ -170,6 +209,19 @@ class Practice {
 
   // -- passes --------------------------------------------------------------------------------------------------------
 
+  /** Where one stands, kept for today. */
+  private standAt(stand: Stand): void {
+    const { view } = practiceNow();
+    set({ stand });
+    if (view !== null) keepStand(this.solo, this.line, speedsOf(view), stand);
+  }
+
+  /** Nothing is heard: passes do not count. */
+  private get silent(): boolean {
+    const { view, sound } = practiceNow();
+    return view !== null && silenceOf(sound, view) !== "";
+  }
+
   /** What the end of the pass that sounds leads to, unless something else is said before. */
   private after(): Stand {
     const { view, stand, missedNow } = practiceNow();
@@ -181,7 +233,7 @@ class Practice {
     const { view, stand, free } = practiceNow();
     if (view === null || this.engine === null) return;
     const next = this.after();
-    if (free !== null || next.step === stand.step) {
+    if (free !== null || this.silent || next.step === stand.step) {
       this.engine.stayHere();
       return;
     }
@@ -194,8 +246,8 @@ class Practice {
     const { stand, view } = practiceNow();
     const percent = view?.line.steps[next.step]?.percent ?? "";
     this.passesSeen = 0;
+    this.standAt(next);
     set({
-      stand: next,
       missedNow: false,
       said: next.step > stand.step ? `Up to ${percent} %.` : `Down to ${percent} %.`,
     });
@@ -217,10 +269,12 @@ class Practice {
     const passes = engine.passes();
     if (passes <= this.passesSeen) return;
     this.passesSeen = passes;
+    if (this.silent) return;
     const next = this.after();
     // A change of step is the engine's, at the very end of the pass; it reports when it is made.
     if (next.step !== practiceNow().stand.step && practiceNow().free === null) return;
-    set({ stand: { ...next, step: practiceNow().stand.step }, missedNow: false });
+    this.standAt({ ...next, step: practiceNow().stand.step });
+    set({ missedNow: false });
     this.expect();
   }
 
@@ -235,15 +289,23 @@ class Practice {
   readonly step = (by: 1 | -1): void => {
     const { view, stand } = practiceNow();
     const steps = view?.line.steps.length ?? 1;
-    this.goTo(Math.min(steps - 1, Math.max(0, stand.step + by)));
+    const to = Math.min(steps - 1, Math.max(0, stand.step + by));
+    // At an end of the stair nothing is thrown away that was reached there.
+    if (to === stand.step && practiceNow().free === null)
+      set({ said: by > 0 ? "This is the goal of the line." : "This is the first step." });
+    else this.goTo(to);
   };
 
   readonly goTo = (step: number): void => {
-    set({ stand: { step, clean: 0, missed: 0 }, missedNow: false, free: null, said: "" });
+    const { stand, free } = practiceNow();
+    const same = step === stand.step;
+    if (same && free === null) return;
+    if (!same) this.standAt({ step, clean: 0, missed: 0 });
+    set({ missedNow: false, free: null, said: "" });
     this.changed();
   };
 
-  /** Any other speed; the stair waits meanwhile. */
+  /** Any other speed, beside the stair; where one stands on that stays. */
   readonly setSpeed = (free: number | null): void => {
     set({ free });
     this.changed();
@@ -252,7 +314,7 @@ class Practice {
   readonly setSound = (change: Partial<Sound>): void => {
     const sound = { ...practiceNow().sound, ...change };
     set({ sound });
-    localStorage.setItem(NAME, JSON.stringify(sound));
+    keepSound(this.solo, this.line, sound);
     if (change.volume !== undefined) this.engine?.setVolume(change.volume);
     if (change.around !== undefined) void this.load(this.line);
     else if (Object.keys(change).some((name) => name !== "volume" && name !== "countIn")) this.changed();

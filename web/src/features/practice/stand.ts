@@ -13,5 +13,6 @@ export const passed = (stand: Stand, steps: number, passes: number, clean: boole
       : { step: stand.step, clean: Math.min(done, passes), missed: 0 };
   }
   const missed = stand.missed + 1;
-  return missed >= MISSES_DOWN ? at(Math.max(0, stand.step - 1)) : { step: stand.step, clean: stand.clean, missed };
+  if (missed >= MISSES_DOWN) return at(Math.max(0, stand.step - 1));
+  return { step: stand.step, clean: stand.clean >= passes ? 0 : stand.clean, missed };
 };

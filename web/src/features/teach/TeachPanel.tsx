@@ -88,6 +88,7 @@ function Lines({ plan, inHand }: { plan: PlanView; inHand: PlanLine | null }) {
       aria-label="Lines of the plan"
       aria-activedescendant={inHand === null ? undefined : `line-${inHand.key}`}
       tabIndex={0}
+      data-home
       onKeyDown={onKey}
       className="mt-3 flex flex-col"
     >

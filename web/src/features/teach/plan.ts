@@ -34,11 +34,11 @@ export const readPlan = async (): Promise<void> => {
 /** Whether anybody looks at the plan: in its own stage, or because remarks stand over the player. */
 const wanted = (): boolean => shownNow().stage === "teach" || Object.keys(openDocument().elements.remarks).length > 0;
 
-/** While it is looked at, the plan follows what is written. */
-export const followPlan = (): (() => void) => {
+/** While it is looked at, the plan follows what is written. `line` : the one that is in hand first, from the address. */
+export const followPlan = (line: string | null = null): (() => void) => {
   let soon: ReturnType<typeof setTimeout> | undefined;
   let stale = true;
-  setTeaching({ plan: null, chosen: null, message: "" });
+  setTeaching({ plan: null, chosen: line, message: "" });
   const read = (wait: number) => {
     stale = true;
     if (!wanted()) return;
@@ -122,8 +122,12 @@ export const moveLine = (what: What, by: 1 | -1): Promise<boolean> =>
     ),
   );
 
-export const leaveOut = (what: What): Promise<boolean> =>
-  changed((solo_id) =>
+/** Leave a line out of the plan; the one behind it is in hand then, of the last the one before. */
+export const leaveOut = async (what: What): Promise<void> => {
+  const lines = teachingNow().plan?.lines ?? [];
+  const at = lines.findIndex((one) => one.what === what);
+  const next = lines[at + 1] ?? lines[at - 1];
+  const done = await changed((solo_id) =>
     take(
       api.POST("/api/solos/{solo_id}/plan/left-out", {
         params: { path: { solo_id }, query: reader() },
@@ -131,6 +135,8 @@ export const leaveOut = (what: What): Promise<boolean> =>
       }),
     ),
   );
+  if (done && next !== undefined) setTeaching({ chosen: next.key });
+};
 
 /** A line that was left out is in the plan again. */
 export const putBack = async (what: What): Promise<void> => {
