@@ -226,12 +226,12 @@ SALT_PHRASES = (
 
 
 def salt_road() -> SoloDocument:
-    """Slow and in twelve, on open strings, pulling ahead as it goes; who plays it is in dispute."""
+    """Slow and in twelve, on open strings, pulling ahead as it goes."""
     notes, rests, stacks = write_line(SALT_LINE, 0, "s")
     tempos = ((1, 55.0), (3, 55.6), (5, 56.5), (7, 57.2), (9, 58.0), (11, 58.9), (13, 58.9))
     claims = (
-        {"who": "Mirren Oake", "part": "lead guitar", "according_to": "the box of reel 31", "sure": 0.7},
-        {"who": "Teodor Vasse", "part": "lead guitar", "according_to": "a letter of the drummer's", "sure": 0.4},
+        {"who": "Mirren Oake", "part": "lead guitar", "according_to": "the box of reel 31", "sure": 1.0},
+        {"who": "Ilse Tarn", "part": "piano", "according_to": "her own list of sessions", "sure": 0.7},
         {"who": "The Harbour Nine", "part": "band", "according_to": "the box of reel 31", "sure": 1.0},
     )
     rig = (("guitar", "hollow body, neck pick-up"), ("amplifier", "one loudspeaker, volume half up, no treble"))

@@ -301,7 +301,7 @@ def test_a_version_by_rules_is_compared_brought_across_and_a_state_put_back(page
     page.get_by_label("slides for bends").click()
     page.get_by_role("button", name="Make the version").click()
     said = page.get_by_role("status", name="Versions")
-    expect(said).to_contain_text("1 ornament dropped. 1 bend became slides.")
+    expect(said).to_contain_text("1 ornament left out. 1 bend became slides.")
     said.get_by_role("link", name="Open it").click()
     expect(page.get_by_text("for Mara").first).to_be_visible()
     page.wait_for_url(lambda url: solo not in url)

@@ -181,7 +181,7 @@ def test_three_licks_are_quoted_over_a_form_heard_and_saved(page: Page, served, 
     licks = dialog.get_by_role("list", name="Licks of the quote").get_by_role("listitem")
     expect(licks).to_have_count(3)
     expect(dialog.get_by_label("Join 1")).to_contain_text("join")
-    licks.nth(2).get_by_label("bar").fill("7")
+    licks.nth(2).get_by_label("at bar").fill("7")
     expect(dialog.get_by_label("Join 2")).to_have_text("more than a bar between: not judged")
     dialog.get_by_role("button", name="knot 2 earlier").click()
     expect(licks.nth(1)).to_contain_text("knot 2")

@@ -48,10 +48,10 @@ def phrased(served, new_solo: Callable[..., str]) -> Callable[..., str]:
     return make
 
 
-def with_sound(page: Page, **sound: object) -> None:
-    """How it sounds, as this browser has kept it."""
+def with_sound(page: Page, solo: str, line: str, **sound: object) -> None:
+    """How a line sounds, as this browser has kept it."""
     kept = json.dumps(json.dumps(SILENT | sound))
-    page.add_init_script(f"localStorage.setItem('usagi.practice', {kept})")
+    page.add_init_script(f"localStorage.setItem('usagi.practice.sound {solo} {line}', {kept})")
 
 
 def lines(page: Page):
@@ -144,26 +144,25 @@ def test_the_teacher_writes_a_remark_with_a_second_way(page: Page, served, phras
 def test_a_remark_is_shown_while_it_loops_with_what_sounds(page: Page, served, phrased: Callable[..., str]) -> None:
     solo = phrased("Sandpiper Steps", tempo_bpm=100)
     served.post(f"/api/solos/{solo}/remarks", {"on": {"kind": "phrase", "phrase": "p0"}, "words": "Lay back a little."})
-    with_sound(page, voice=1)
+    with_sound(page, solo, "phrase:p0", voice=1)
     page.goto(f"/practice/{solo}?line=phrase:p0")
     expect(page.get_by_role("region", name="Remarks")).to_contain_text("phrase a: Lay back a little.")
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Stop")).to_be_visible()
     until(page, "window.heard.level() > 0.003")
-    expect(page.get_by_label("Sounding")).to_contain_text("E7")
-    expect(page.get_by_label("Sounding")).to_have_text(re.compile(r"E7\s*(1|♭9|9|♭3|3)"))
+    expect(page.get_by_label("Sounding")).to_have_text(re.compile(r"^(1|♭9|9|♭3|3)$"))
     page.keyboard.press("Space")
     expect(page.get_by_role("button", name="Play")).to_be_visible()
     page.get_by_role("button", name="Next line").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("a and b joined")
 
 
-def test_after_twenty_minutes_of_looping_one_line_asks_for_a_break(
+def test_after_fifteen_minutes_of_looping_one_line_asks_for_a_break(
     page: Page, served, phrased: Callable[..., str]
 ) -> None:
     solo = phrased("Oystercatcher Steps", tempo_bpm=240)
     served.post(f"/api/solos/{solo}/plan/settings", {"start": 1_000, "goal": 1_000, "passes": 50})
-    with_sound(page, vamp=0.8)
+    with_sound(page, solo, "phrase:p0", vamp=0.8)
     page.clock.install()
     page.goto(f"/practice/{solo}?line=phrase:p0")
     page.get_by_role("button", name="Play").wait_for()
@@ -175,7 +174,7 @@ def test_after_twenty_minutes_of_looping_one_line_asks_for_a_break(
         page.clock.run_for(60_000)
         page.wait_for_timeout(20)
         minutes += 1
-    assert 20 <= minutes < 30, minutes
+    assert 15 <= minutes < 25, minutes
     expect(rest).to_contain_text("Put the guitar down for a few minutes.")
     rest.get_by_role("button", name="Go on").click()
     expect(rest).to_have_count(0)
@@ -184,7 +183,7 @@ def test_after_twenty_minutes_of_looping_one_line_asks_for_a_break(
 def test_the_stair_is_climbed_and_gone_down_by_pedal(page: Page, served, phrased: Callable[..., str]) -> None:
     solo = phrased("Turnstone Steps", tempo_bpm=240)
     served.post(f"/api/solos/{solo}/plan/settings", {"start": 800, "goal": 1_000, "step": 100, "passes": 1})
-    with_sound(page, vamp=0.8)
+    with_sound(page, solo, "phrase:p0", vamp=0.8)
     page.goto(f"/practice/{solo}?line=phrase:p0")
     where = page.get_by_role("status", name="Where you are")
     stair = page.get_by_role("group", name="Stair")
@@ -241,7 +240,7 @@ def test_vamp_and_voice_lie_on_the_grid(page: Page, served, new_solo, layer: str
     ]  # fmt: skip
     served.edit(solo, [{"kind": "note", "id": one["id"], "before": None, "after": one} for one in notes])
     served.post(f"/api/solos/{solo}/plan/settings", {"start": percent * 10, "goal": percent * 10, "passes": 4})
-    with_sound(page, **{layer: 1, "countIn": True})
+    with_sound(page, solo, "whole", **{layer: 1, "countIn": True})
     page.goto(f"/practice/{solo}?line=whole")
     page.get_by_role("button", name="Play").wait_for()
     beat = 0.5 * 100 / percent
@@ -264,7 +263,7 @@ def test_vamp_and_voice_lie_on_the_grid(page: Page, served, new_solo, layer: str
 
 def test_twenty_passes_of_a_vamp_are_alike_and_without_a_click(page: Page, phrased: Callable[..., str]) -> None:
     solo = phrased("Whimbrel Steps", tempo_bpm=240)
-    with_sound(page, vamp=1)
+    with_sound(page, solo, "phrase:p1", vamp=1)
     page.goto(f"/practice/{solo}?line=phrase:p1")
     page.get_by_role("button", name="100 %, 240 a minute").click()
     page.keyboard.press("Space")

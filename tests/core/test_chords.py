@@ -104,7 +104,7 @@ def test_a_symbol_with_two_meanings_or_none_is_refused_with_its_place(written: s
 
 # Slash chords: what each is heard on, from docs/music.md.
 HEARD = [
-    ("Bb/C", "C", {0: "1", 2: "9", 5: "4", 7: "5", 10: "b7"}),
+    ("Eb/F", "F", {0: "1", 2: "9", 5: "4", 7: "5", 10: "b7"}),
     ("Gm7/C", "C", {0: "1", 2: "9", 5: "4", 7: "5", 10: "b7"}),
     ("C/A", "A", {0: "1", 3: "b3", 7: "5", 10: "b7"}),
     ("C6/A", "A", {0: "1", 3: "b3", 7: "5", 10: "b7"}),
@@ -163,7 +163,7 @@ def test_no_chord_has_nulls() -> None:
     }  # fmt: skip
 
 
-@pytest.mark.parametrize(("slash", "plain"), [("Bb/C", "C9sus4"), ("F/G", "G9sus4"), ("Gm7/C", "C9sus4")])
+@pytest.mark.parametrize(("slash", "plain"), [("Eb/F", "F9sus4"), ("F/G", "G9sus4"), ("Gm7/C", "C9sus4")])
 def test_a_fifth_that_nobody_plays_is_understood_so_the_harmony_does_not_change(slash: str, plain: str) -> None:
     one, other = hear(parse_chord(slash)), hear(parse_chord(plain))
     assert one is not None and other is not None

@@ -42,7 +42,7 @@ DEGREES = [
     ("C(#11)", Style.DEFAULT, False, "1 b2 2 b3 3 4 #11 5 b6 6 b7 7"),
     ("D/C", Style.DEFAULT, False, "1 b9 9 b3 3 11 #11 5 b13 13 b7 7"),
     ("C/F#", Style.DEFAULT, False, "1 b9 9 #9 3 11 b5 5 b13 13 b7 7"),
-    ("Bb/C", Style.DEFAULT, False, "1 b9 9 b3 3 4 #11 5 b13 13 b7 7"),
+    ("Eb/F", Style.DEFAULT, False, "1 b9 9 b3 3 4 #11 5 b13 13 b7 7"),
 ]
 
 

@@ -41,7 +41,7 @@ def feel(notes: list[Note], late_ms: list[float], ground=GROUND, **heard: Sounde
         ([8, 10, 9, 10, 9, 8], "Played on the beat, evenly."),
         ([0, 40, 10, 50, 20, 60], "Played 30 ms behind, loosely, within 35 ms."),
         ([22, 20, 24], "Too little was heard to tell."),
-        ([], "Nothing was heard of these notes."),
+        ([], "These notes were not listened to."),
     ],
 )
 def test_a_phrase_is_said_to_lie_behind_ahead_or_on_the_beat(late_ms: list[float], says: str) -> None:
@@ -50,7 +50,7 @@ def test_a_phrase_is_said_to_lie_behind_ahead_or_on_the_beat(late_ms: list[float
 
 def test_only_picked_notes_tell() -> None:
     joined = quarters(6, attack=HammerOn().model_dump())
-    assert feel(joined, [20] * 6).says == "Nothing was heard of these notes."
+    assert feel(joined, [20] * 6).says == "These notes were not listened to."
 
 
 def test_a_note_is_off_beyond_twice_the_looseness_of_its_phrase() -> None:

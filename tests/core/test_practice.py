@@ -187,7 +187,7 @@ def test_the_plan_is_told_in_words(taught: tuple[Solo, Ground]) -> None:
     solo, ground = taught
     view = view_plan(changed(solo, OnePhrase(phrase="p0"), ids(), goal=800, passes=1), ground)
     first, second = view.lines[0], view.lines[1]
-    assert first.where == "bars 1–4" and view.goal == "120, as recorded"
+    assert first.where == "bars 1–4" and view.goal == "120 a minute, the recorded tempo"
     assert second.stair == "50 to 80 % by 10, 1 clean pass a step" and second.where == "bar 1"
     assert [(step.percent, step.bpm) for step in second.steps] == [
         ("50", "60"),

@@ -75,7 +75,7 @@ def test_targets_are_chord_tones_on_pulses_held_over_and_silence_is_written() ->
     assert [(n.id, n.tick, n.ticks) for n in found.solo.notes] == [("a", 0, QUARTER), ("c", QUARTER, 3 * QUARTER)]
     roles = [next(line.role for line in r.lines if line.shown) for r in read_notes(found.solo, GROUND)]
     assert all(role == "chord tone" for role in roles)
-    assert found.messages == ("2 of 4 notes are targets.",)
+    assert found.messages == ("2 of 4 notes stay: chord tones that begin on a beat.",)
 
 
 def test_of_a_stop_the_highest_stays() -> None:

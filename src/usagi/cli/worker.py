@@ -7,7 +7,6 @@ import logging
 import os
 
 from usagi.cli.cluster import Cluster
-from usagi.cli.studio import ready_database
 from usagi.settings import home_from_environment
 
 
@@ -26,6 +25,8 @@ def run(args: argparse.Namespace) -> int:
     if args.database is not None:
         run_worker(args.database, with_parent=args.with_parent)
         return 0
+    from usagi.cli.studio import ready_database
+
     with ready_database(Cluster(home_from_environment())) as dsn:
         print("A worker is at work – Ctrl-C stops it.", flush=True)
         run_worker(dsn)

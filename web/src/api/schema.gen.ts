@@ -2350,6 +2350,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/solos/{solo_id}/tempo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Tempo */
+        get: operations["get_tempo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/solos/{solo_id}/tone": {
         parameters: {
             query?: never;
@@ -2921,12 +2938,12 @@ export interface components {
             hands: string;
             /**
              * Rest
-             * @default Twenty minutes of looping. Put the guitar down for a few minutes.
+             * @default Fifteen minutes of looping. Put the guitar down for a few minutes.
              */
             rest: string;
             /**
              * Rest After S
-             * @default 1200
+             * @default 900
              */
             rest_after_s: number;
         };
@@ -4185,6 +4202,16 @@ export interface components {
              */
             vamp: boolean;
         };
+        /**
+         * HeardTempo
+         * @description The tempo between two beats that were heard in the recording, at the tick where the grid has the first.
+         */
+        HeardTempo: {
+            /** Bpm */
+            bpm: number;
+            /** Tick */
+            tick: number;
+        };
         /** HeldView */
         HeldView: {
             /** Degree */
@@ -4946,6 +4973,8 @@ export interface components {
             name: string;
             /** Other */
             other: string;
+            /** Played */
+            played: string[];
             /** Says */
             says: string;
             /**
@@ -5156,7 +5185,7 @@ export interface components {
         Order: "fourths" | "half steps";
         /**
          * OrderRequest
-         * @description `verse 2, riff 4, verse`, or counts alone: `2-2-4-2`.
+         * @description `verse 2, riff 4, verse`, or counts alone: `1-3-2`.
          */
         OrderRequest: {
             /** Text */
@@ -5679,8 +5708,8 @@ export interface components {
              *       "copies": "Whether you may copy or share a recording depends on your local law.",
              *       "ears": "Keep the volume where you can talk over it.",
              *       "hands": "Fifteen minutes, then rest the hand. Stop when it hurts; if it goes on hurting, see a professional.",
-             *       "rest": "Twenty minutes of looping. Put the guitar down for a few minutes.",
-             *       "rest_after_s": 1200
+             *       "rest": "Fifteen minutes of looping. Put the guitar down for a few minutes.",
+             *       "rest_after_s": 900
              *     }
              */
             cautions: components["schemas"]["Cautions"];
@@ -5748,8 +5777,8 @@ export interface components {
              *       "copies": "Whether you may copy or share a recording depends on your local law.",
              *       "ears": "Keep the volume where you can talk over it.",
              *       "hands": "Fifteen minutes, then rest the hand. Stop when it hurts; if it goes on hurting, see a professional.",
-             *       "rest": "Twenty minutes of looping. Put the guitar down for a few minutes.",
-             *       "rest_after_s": 1200
+             *       "rest": "Fifteen minutes of looping. Put the guitar down for a few minutes.",
+             *       "rest_after_s": 900
              *     }
              */
             cautions: components["schemas"]["Cautions"];
@@ -6290,7 +6319,7 @@ export interface components {
          * Rule
          * @enum {string}
          */
-        Rule: "without ornaments" | "slides for bends" | "single notes" | "targets only" | "straightened";
+        Rule: "without ornaments" | "slides for bends" | "single notes" | "chord tones on the beat only" | "in a straight feel";
         /** SavedQuote */
         SavedQuote: {
             /**
@@ -7335,6 +7364,44 @@ export interface components {
             told: string;
             /** Words */
             words: string;
+        };
+        /**
+         * TempoBar
+         * @description A bar: its tempo in pulses a minute, whether an anchor lies on it, and how late its beats are heard.
+         *
+         *     `off_ms` : what is struck minus the grid, the middle one of its beats; None where nothing is struck near them.
+         */
+        TempoBar: {
+            /** Anchored */
+            anchored: boolean;
+            /** Bar */
+            bar: number;
+            /** Bpm */
+            bpm: number;
+            /** End */
+            end: number;
+            /** Name */
+            name: string;
+            /** Off Ms */
+            off_ms: number | null;
+            /** Tick */
+            tick: number;
+        };
+        /** TempoView */
+        TempoView: {
+            /** Bars */
+            bars: components["schemas"]["TempoBar"][];
+            /** Beats */
+            beats: string;
+            /**
+             * Far Ms
+             * @default 30
+             */
+            far_ms: number;
+            /** Heard */
+            heard: components["schemas"]["HeardTempo"][];
+            /** Says */
+            says: string;
         };
         /**
          * Text
@@ -8783,6 +8850,7 @@ export interface operations {
                 large?: boolean;
                 staff?: boolean;
                 plan?: boolean;
+                hand?: components["schemas"]["HandSize"];
                 lick?: string | null;
                 solo?: string | null;
                 first?: string;
@@ -8842,6 +8910,7 @@ export interface operations {
                 large?: boolean;
                 staff?: boolean;
                 plan?: boolean;
+                hand?: components["schemas"]["HandSize"];
                 lick?: string | null;
                 solo?: string | null;
                 first?: string;
@@ -12507,6 +12576,7 @@ export interface operations {
                 large?: boolean;
                 staff?: boolean;
                 plan?: boolean;
+                hand?: components["schemas"]["HandSize"];
             };
             header?: never;
             path: {
@@ -12564,6 +12634,7 @@ export interface operations {
                 large?: boolean;
                 staff?: boolean;
                 plan?: boolean;
+                hand?: components["schemas"]["HandSize"];
             };
             header?: never;
             path: {
@@ -15372,6 +15443,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_tempo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                solo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TempoView"];
                 };
             };
             /** @description Not Found */

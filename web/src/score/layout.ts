@@ -33,7 +33,7 @@ export type Sheet = {
   readonly sounds: boolean;
 };
 
-const NARROW = 640; // a sheet of this width is a phone's
+export const NARROW = 640; // a sheet of this width is a phone's
 const MARGIN = { usual: 92, narrow: 30 } as const;
 const SOUND = { least: 24, wanted: 72, most: 120 } as const; // an onset is seen in a ridge of the wanted height
 const NECK = { least: 106, wanted: 132, most: 156 } as const;

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Depends, Query
 from fastapi.responses import Response
 
 from usagi.api.workspace import TheReader, TheWorkspace
+from usagi.core.fingering.hand import HandSize
 from usagi.core.handout.marks import Handout, Paper
 from usagi.core.handout.pages import Wanted
 from usagi.flows.licks.pieces import Which
@@ -18,9 +19,15 @@ router = APIRouter(prefix="/api")
 PDF = "application/pdf"
 
 
-def the_wanted(paper: Paper = Paper.A4, large: bool = False, staff: bool = False, plan: bool = True) -> Wanted:
-    """The paper, the size of the type, staff notation, the plan."""
-    return Wanted(paper, large, staff, plan)
+def the_wanted(
+    paper: Paper = Paper.A4,
+    large: bool = False,
+    staff: bool = False,
+    plan: bool = True,
+    hand: HandSize = HandSize.USUAL,
+) -> Wanted:
+    """The paper, the size of the type, staff notation, the plan, and whose hand its difficulty is for."""
+    return Wanted(paper, large, staff, plan, hand)
 
 
 def the_lick(

@@ -25,7 +25,7 @@ class SectionsRequest(BaseModel):
 
 
 class OrderRequest(BaseModel):
-    """`verse 2, riff 4, verse`, or counts alone: `2-2-4-2`."""
+    """`verse 2, riff 4, verse`, or counts alone: `1-3-2`."""
 
     text: str = Field(max_length=5_000)
 

@@ -10,8 +10,10 @@ from pydantic import BaseModel, Field
 from usagi.api.bounds import BarNumber, Second
 from usagi.api.workspace import TheReader, TheWorkspace
 from usagi.core.document.elements import Tick
+from usagi.core.view.tempo import TempoView
 from usagi.flows.editing.accepting import Answer
 from usagi.flows.setup.grid import lay_taps, put_bar
+from usagi.flows.setup.tempo import read_tempo
 
 router = APIRouter(prefix="/api/solos/{solo_id}")
 
@@ -29,6 +31,11 @@ class BarRequest(BaseModel):
 
     second: Second
     keep_seconds: bool = False
+
+
+@router.get("/tempo")
+def get_tempo(workspace: TheWorkspace, solo_id: UUID) -> TempoView:
+    return read_tempo(workspace, solo_id)
 
 
 @router.put("/taps")

@@ -229,7 +229,7 @@ def _counted(count: int, one: str) -> str:
 
 
 def with_order(chart: Chart, text: str) -> Chart:
-    """The chart played in another order: `verse 2, riff 4, verse`, or counts alone, `2-2-4-2`, for what is there.
+    """The chart played in another order: `verse 2, riff 4, verse`, or counts alone, `1-3-2`, for what is there.
 
     Exceptions go with their place in the form; those whose place is gone are dropped. Raises : SectionsUnreadable.
     """

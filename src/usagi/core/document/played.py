@@ -7,7 +7,7 @@ from enum import StrEnum
 from typing import Final
 
 from usagi.core.document.elements import Note
-from usagi.core.document.techniques import By, Choked, LetRing, SlideIn, SlideOff, Staccato
+from usagi.core.document.techniques import By, Choked, Harmonic, LetRing, SlideIn, SlideOff, Staccato
 
 
 class Technique(StrEnum):
@@ -75,6 +75,19 @@ _IS: Final[Mapping[Technique, Callable[[Note], bool]]] = {
     Technique.STACCATO: lambda note: isinstance(note.ending, Staccato),
     Technique.LET_RING: lambda note: isinstance(note.ending, LetRing),
 }
+
+
+def played_words(note: Note) -> tuple[str, ...]:
+    """The techniques of a note as one looks for them: those of `played`, and how a harmonic is made.
+
+    >>> from usagi.core.document.techniques import Harmonic
+    >>> played_words(Note(id="n", tick=0, ticks=10_080, string=2, fret=1200, attack=Harmonic()))
+    ('harmonic', 'natural harmonic')
+    """
+    words = [str(one) for one in played(note)]
+    if isinstance(note.attack, Harmonic):
+        words.append(f"{note.attack.how} harmonic")
+    return tuple(words)
 
 
 def played(note: Note) -> tuple[Technique, ...]:

@@ -228,7 +228,7 @@ def _plan_holds(solo: Solo, phrases: set[str]) -> None:
         if isinstance(entry.what, OnePhrase | Joined) and entry.what.phrase not in phrases:
             raise RuleBroken("The plan names a phrase that is no longer there.", id=entry.id)
         if entry.what in seen:
-            raise RuleBroken("The plan has this line already.", id=entry.id)
+            raise RuleBroken("These notes are a line of the plan already.", id=entry.id)
         seen.add(entry.what)
 
 

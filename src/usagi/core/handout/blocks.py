@@ -9,6 +9,7 @@ from typing import Final
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.elements import Note
 from usagi.core.document.solo import Ground, Solo
+from usagi.core.document.teaching import OnePhrase
 from usagi.core.handout.marks import Face, Line, Mark, Text, moved
 from usagi.core.handout.staff import StaffLine, staff_line
 from usagi.core.handout.strings import INSET, SMALL, Tab, bar_x, draw_tab, wanted_width
@@ -16,10 +17,9 @@ from usagi.core.handout.type import shortened, signs, width, wrapped
 from usagi.core.licks.entries import Span, spans_of
 from usagi.core.meter.bars import Bar
 from usagi.core.playing.counted import words_of
-from usagi.core.practice.difficulty import difficulty
-from usagi.core.practice.plan import letter
+from usagi.core.practice.plan import PlanLine, letter, phrase_title
 from usagi.core.practice.remarks import in_order, place, span
-from usagi.core.view.plan import drawn, view_plan
+from usagi.core.view.plan import drawn, view_line
 
 HEADING, WORDS, WORDS_LINE = 12.5, 10.0, 13.0
 STAFF_PT: Final = 84.0  # what a staff takes above its tablature
@@ -43,7 +43,14 @@ class Block:
 
 
 def music(
-    solo: Solo, ground: Ground, room: float, *, staff: bool, reader: Reader, named: str = "", levels: bool = True
+    solo: Solo,
+    ground: Ground,
+    room: float,
+    *,
+    staff: bool,
+    reader: Reader,
+    named: str = "",
+    lines: Sequence[PlanLine] = (),
 ) -> Iterator[Block]:
     """Every phrase: its heading, its lines, its remarks.
 
@@ -54,18 +61,18 @@ def music(
     staff : whether room is left for staff notation over each line.
     reader : how degrees and counts are said.
     named : the name of a stretch that no phrase names.
-    levels : whether a heading says how hard its phrase is.
+    lines : of the plan; the heading of a phrase that is one says why it is hard, as the plan does.
     """
     letters = {phrase.id: letter(i) for i, phrase in enumerate(solo.phrases)}
+    reasons = {one.what.phrase: ", ".join(one.difficulty.reasons) for one in lines if isinstance(one.what, OnePhrase)}
     meter = ""
     onsets = sorted({note.tick for note in solo.notes})
     for part in spans_of(solo, ground):
         tabs = list(lines_of(part, solo, ground, room, reader, inset=STAFF_INSET if staff else INSET, onsets=onsets))
         if not tabs:
             continue
-        name = " · ".join(word for word in (letters.get(part.phrase or "", ""), part.name or named) if word)
-        goal = solo.settings.practice.goal
-        hard = ", ".join(difficulty(part.notes, solo, ground, goal).reasons) if levels else ""
+        name = named if part.phrase is None else phrase_title(letters[part.phrase], part.name)
+        hard = reasons.get(part.phrase or "", "")
         second = ground.grid.second(part.notes[0].tick)
         yield _heading(name or "not in a phrase", f"from {_clock(second)}" + (f" · {hard}" if hard else ""), room)
         for i, tab in enumerate(tabs):
@@ -191,22 +198,22 @@ def remarks(solo: Solo, ground: Ground, start: int, end: int, room: float, reade
         yield Block(tuple(marks), height + GAP_PT)
 
 
-def plan_blocks(solo: Solo, ground: Ground, room: float, reader: Reader) -> Iterator[Block]:
+def plan_blocks(solo: Solo, ground: Ground, room: float, lines: Sequence[PlanLine]) -> Iterator[Block]:
     """The plan, a line a row: what, where, its stair."""
-    lines = view_plan(solo, ground, reader=reader).lines
-    if not lines:
+    said = [view_line(one, solo, ground) for one in lines if not one.left_out]
+    if not said:
         return
     rule = Line(x1=0, y1=0, x2=room, y2=0, width=1.2)
     head = Text(x=0, y=HEADING + 8, text="Plan", size=HEADING, face=Face.BOLD)
     yield Block((rule, head), HEADING + 14, keep=True, title="Plan")
-    for i, line in enumerate(lines):
+    for i, line in enumerate(said):
         name = shortened(signs(line.name), WORDS, room * 0.36, Face.BOLD)
         marks = (
             Text(x=0, y=WORDS, text=name, size=WORDS, face=Face.BOLD),
             Text(x=room * 0.38, y=WORDS, text=shortened(line.where, WORDS, room * 0.16), size=WORDS),
             Text(x=room * 0.55, y=WORDS, text=shortened(line.stair, WORDS, room * 0.45), size=WORDS),
         )
-        yield Block(marks, WORDS_LINE + (GAP_PT if i + 1 == len(lines) else 0), keep=i == 0)
+        yield Block(marks, WORDS_LINE + (GAP_PT if i + 1 == len(said) else 0), keep=i == 0)
 
 
 def care(words: Sequence[str], room: float) -> Block:

@@ -8,6 +8,7 @@ from typing import Final
 
 from usagi.core.degrees.spoken import Reader
 from usagi.core.document.solo import Ground, Solo
+from usagi.core.fingering.hand import HandSize
 from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.handout.blocks import HEADING, STAFF_PT, WORDS, Block, care, music, plan_blocks
 from usagi.core.handout.marks import (
@@ -26,6 +27,7 @@ from usagi.core.handout.marks import (
 )
 from usagi.core.handout.type import measured, shortened, signs, width
 from usagi.core.practice import cautions
+from usagi.core.practice.plan import plan
 
 MARGIN_PT: Final = 42.0
 FOOT_PT: Final = 24.0
@@ -46,12 +48,13 @@ class Facts:
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """How it is printed."""
+    """How it is printed, and whose hand its difficulty is for."""
 
     paper: Paper = Paper.A4
     large: bool = False
     staff: bool = False
     plan: bool = True
+    hand: HandSize = HandSize.USUAL
 
 
 @dataclass
@@ -116,12 +119,12 @@ def lay_handout(
     pages = _Pages(room, (down - 2 * MARGIN_PT - FOOT_PT) / scale)
     pages.put([_head(solo, ground, facts, room)])
     named = facts.tune if not solo.phrases else ""
-    blocks = music(solo, ground, room, staff=wanted.staff, reader=reader, named=named, levels=wanted.plan)
+    lines = plan(solo, ground, wanted.hand) if wanted.plan else []
+    blocks = music(solo, ground, room, staff=wanted.staff, reader=reader, named=named, lines=lines)
     for together in _kept(blocks):
         pages.put(together)
-    if wanted.plan:
-        for together in _kept(plan_blocks(solo, ground, room, reader)):
-            pages.put(together)
+    for together in _kept(plan_blocks(solo, ground, room, lines)):
+        pages.put(together)
     words = (cautions.HANDS, cautions.EARS, *facts.care, cautions.COPIES)
     pages.put([care(words, room)])
     title = " · ".join(word for word in (facts.tune, facts.player) if word)

@@ -128,8 +128,8 @@ def key_here(timeline: Timeline, tick: int) -> Key:
 def over_quality(symbol: str, quality: Quality) -> str:
     """A chord symbol with another quality on the root that it is heard on; one that has the quality stays.
 
-    >>> [over_quality(symbol, Quality.MINOR) for symbol in ("C7", "Dm9", "Bb/C", "N.C.")]
-    ['Cm7', 'Dm9', 'Cm7', 'N.C.']
+    >>> [over_quality(symbol, Quality.MINOR) for symbol in ("C7", "Dm9", "Eb/F", "N.C.")]
+    ['Cm7', 'Dm9', 'Fm7', 'N.C.']
     """
     chord = parse_chord(symbol)
     heard = hear(chord)

@@ -30,8 +30,8 @@ class Rule(StrEnum):
     NO_ORNAMENTS = "without ornaments"
     NO_BENDS = "slides for bends"
     SINGLE_NOTES = "single notes"
-    TARGETS = "targets only"
-    STRAIGHT = "straightened"
+    TARGETS = "chord tones on the beat only"
+    STRAIGHT = "in a straight feel"
 
 
 @dataclass(frozen=True)
@@ -76,7 +76,7 @@ def _no_ornaments(solo: Solo, _: Ground, __: NewId) -> tuple[Solo, str]:
             values["course"] = ()
         dropped += len(values)
         notes.append(note.model_copy(update=values) if values else note)
-    return tidied(solo.model_copy(update={"notes": tuple(notes)})), f"{_count(dropped, 'ornament')} dropped."
+    return tidied(solo.model_copy(update={"notes": tuple(notes)})), f"{_count(dropped, 'ornament')} left out."
 
 
 def _no_bends(solo: Solo, _: Ground, new_id: NewId) -> tuple[Solo, str]:
@@ -132,7 +132,9 @@ def _single_notes(solo: Solo, _: Ground, __: NewId) -> tuple[Solo, str]:
         with_length(note, kept[i + 1].tick - note.tick) if i + 1 < len(kept) and note.end > kept[i + 1].tick else note
         for i, note in enumerate(kept)
     ]
-    return tidied(solo.model_copy(update={"notes": tuple(kept)})), f"{_count(dropped, 'note')} of stops dropped."
+    return tidied(
+        solo.model_copy(update={"notes": tuple(kept)})
+    ), f"{_count(dropped, 'note')} left out: of notes struck together the highest stays."
 
 
 def targets(solo: Solo, ground: Ground) -> list[Note]:
@@ -169,7 +171,7 @@ def _targets(solo: Solo, ground: Ground, new_id: NewId) -> tuple[Solo, str]:
     written_bars = {ground.timeline.bars.at(tick).number for tick in _starts(solo)}
     bars = [bar for bar in ground.timeline.bars.bars if bar.number in written_bars]
     found = solo.model_copy(update={"notes": tuple(held), "rests": tuple(_silence(held, bars, new_id))})
-    return tidied(found), f"{len(held)} of {_count(len(solo.notes), 'note')} are targets."
+    return tidied(found), f"{len(held)} of {_count(len(solo.notes), 'note')} stay: chord tones that begin on a beat."
 
 
 def _starts(solo: Solo) -> list[int]:
@@ -194,7 +196,7 @@ def _silence(held: list[Note], bars: list[Bar], new_id: NewId) -> list[Rest]:
 def _straightened(solo: Solo, _: Ground, __: NewId) -> tuple[Solo, str]:
     """The version has a straight feel of its own; ticks do not move."""
     settings = solo.settings.model_copy(update={"feel": OwnFeel(feel=FeelKind.STRAIGHT)})
-    return solo.model_copy(update={"settings": settings}), "It is expected straight; nothing moved."
+    return solo.model_copy(update={"settings": settings}), "It counts and plays with a straight feel; no note moved."
 
 
 _RULES: Mapping[Rule, Callable[[Solo, Ground, NewId], tuple[Solo, str]]] = {

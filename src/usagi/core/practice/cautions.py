@@ -9,9 +9,9 @@ from usagi.core.fretboard.tension import USUAL, Gauge, cautions, turn
 
 HANDS: Final = "Fifteen minutes, then rest the hand. Stop when it hurts; if it goes on hurting, see a professional."
 EARS: Final = "Keep the volume where you can talk over it."
-BREAK: Final = "Twenty minutes of looping. Put the guitar down for a few minutes."
+BREAK: Final = "Fifteen minutes of looping. Put the guitar down for a few minutes."
 COPIES: Final = "Whether you may copy or share a recording depends on your local law."
-BREAK_AFTER_S: Final = 20 * 60
+BREAK_AFTER_S: Final = 15 * 60  # the same figure as in `HANDS` and `BREAK`
 
 
 def of_strings(settings: SoloSettings) -> tuple[str, ...]:

@@ -242,6 +242,15 @@ def _line(
     )
 
 
+def phrase_title(at: str, name: str) -> str:
+    """A phrase by its letter and its name; one that has none, or its letter for a name, is called by that alone.
+
+    >>> phrase_title("b", "the climb"), phrase_title("b", ""), phrase_title("b", "b")
+    ('b · the climb', 'phrase b', 'phrase b')
+    """
+    return f"{at} · {name}" if name and name != at else f"phrase {at}"
+
+
 def _name(what: Practised, solo: Solo, ground: Ground) -> str:
     letters = {phrase.id: letter(i) for i, phrase in enumerate(solo.phrases)}
     match what:
@@ -249,7 +258,7 @@ def _name(what: Practised, solo: Solo, ground: Ground) -> str:
             return "the whole solo"
         case OnePhrase(phrase=phrase):
             name = next(one.name for one in solo.phrases if one.id == phrase)
-            return f"{letters[phrase]} · {name}" if name else f"phrase {letters[phrase]}"
+            return phrase_title(letters[phrase], name)
         case Joined(phrase=phrase):
             after = next(b.id for a, b in pairwise(solo.phrases) if a.id == phrase)
             return f"{letters[phrase]} and {letters[after]} joined"

@@ -79,7 +79,7 @@ def feel_of(
         if note.id in heard and note.attack.kind == "picked" and not note.dead
     ]  # fmt: skip
     if len(picked) < FEWEST:
-        return Feel("Nothing was heard of these notes." if not picked else "Too little was heard to tell.", (), (),
+        return Feel("These notes were not listened to." if not picked else "Too little was heard to tell.", (), (),
                     None, None, None, density)  # fmt: skip
     off = np.array([(heard[note.id].onset_s - at) * 1_000 for note, at in picked])
     median = float(np.median(off))

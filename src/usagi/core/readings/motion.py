@@ -75,7 +75,7 @@ def heard_figures(heard: Heard) -> str:
 
     >>> from usagi.core.harmony.heard import hear
     >>> from usagi.core.harmony.symbols import parse_chord
-    >>> [heard_figures(hear(parse_chord(symbol))) for symbol in ("Bb/C", "C/F", "C/A")]
+    >>> [heard_figures(hear(parse_chord(symbol))) for symbol in ("Eb/F", "C/F", "C/A")]
     ['9sus4', 'maj9', '7']
     """
     names = heard.names.values()

@@ -14,6 +14,7 @@ from usagi.core.degrees.words import other_places, say_note
 from usagi.core.document.elements import Note, Question, Stack
 from usagi.core.document.loudness import louder_otherwise, loudness_words
 from usagi.core.document.pitches import course_stages
+from usagi.core.document.played import played_words
 from usagi.core.document.solo import Ground, Solo, SoloSettings
 from usagi.core.document.techniques import steps_text
 from usagi.core.fretboard.places import Place
@@ -49,6 +50,7 @@ class NoteView(Value):
     expected_s: float
     end_s: float
     bends: tuple[BendView, ...]
+    played: tuple[str, ...]  # its techniques by name, for who looks for them
     elsewhere: tuple[PlaceView, ...]
 
 
@@ -148,6 +150,7 @@ def _view(
             for at, quarters, _ in course_stages(note.course, note.ticks)
             if quarters
         ),
+        played=played_words(note),
         elsewhere=_places(tuple(elsewhere)),
     )
 

@@ -95,10 +95,10 @@ def view_plan(solo: Solo, ground: Ground, hand: HandSize = HandSize.USUAL, reade
     lines = plan(solo, ground, hand)
     goal = solo.settings.practice.goal
     first = solo.notes[0].tick if solo.notes else 0
-    recorded = ", as recorded" if goal == 1_000 else ""
+    recorded = ", the recorded tempo" if goal == 1_000 else ""
     return PlanView(
         settings=solo.settings.practice,
-        goal=f"{_bpm(ground, first, goal)}{recorded}",
+        goal=f"{_bpm(ground, first, goal)} a minute{recorded}",
         lines=tuple(view_line(line, solo, ground) for line in lines if not line.left_out),
         left_out=tuple(view_line(line, solo, ground) for line in lines if line.left_out),
         remarks=tuple(view_remark(one, solo, ground, reader) for one in in_order(solo, ground)),

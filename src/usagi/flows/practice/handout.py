@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from uuid import UUID
 
 from usagi.core.degrees.spoken import Reader
@@ -47,7 +48,7 @@ def lick_sheet(workspace: Workspace, which: Which, wanted: Wanted, reader: Reade
         recording="" if taken.reference is None else taken.reference.title,
         care=of_strings(solo.settings),
     )
-    wanted = Wanted(wanted.paper, wanted.large, wanted.staff, plan=False)
+    wanted = replace(wanted, plan=False)
     return lay_handout(solo, taken.piece.ground, facts, wanted, reader)
 
 

@@ -27,6 +27,7 @@ export const pdfAddress = (printed: Printed, wanted: Wanted): string => {
     paper: wanted.paper,
     large: String(wanted.large),
     plan: String(wanted.plan),
+    hand: useLook.getState().handSize,
     ...useLook.getState().reader,
     ...("lick" in printed ? lickQuery(printed.lick) : {}),
   });
@@ -38,7 +39,8 @@ export const pdfAddress = (printed: Printed, wanted: Wanted): string => {
 const NONE: ReadonlySet<number> = new Set();
 
 const fetchSheet = async (printed: Printed, wanted: Wanted): Promise<Sheet> => {
-  const query = { ...useLook.getState().reader, ...wanted };
+  const { reader, handSize } = useLook.getState();
+  const query = { ...reader, ...wanted, hand: handSize };
   const sheet =
     "lick" in printed
       ? await take(api.GET("/api/licks/handout", { params: { query: { ...query, ...lickQuery(printed.lick) } } }))

@@ -156,10 +156,10 @@ export function QuoteDialog({ onClose, onSaved }: { onClose: () => void; onSaved
               </span>
               <Field
                 inline
-                label="bar"
+                label="at bar"
                 type="number"
                 min={1}
-                placeholder="next"
+                placeholder="any"
                 value={item.bar}
                 onChange={(event) =>
                   put(items.map((one) => (one.key === item.key ? { ...one, bar: event.target.value } : one)))

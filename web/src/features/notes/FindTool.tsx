@@ -7,8 +7,7 @@ import { ticksNow } from "@/score/entry";
 import { useLook } from "@/score/look";
 import { request } from "@/score/sending";
 import { type PlanView, type RemarkView, useTeaching } from "@/score/teaching";
-import { TECHNIQUES } from "@/score/techniques";
-import type { Note, NoteView, Tables } from "@/score/types";
+import type { Note, NoteView } from "@/score/types";
 import { Button, Field } from "@/ui/parts";
 import { copyFigure, type FigureCopy } from "./figures";
 import { TabDialog } from "./TabDialog";
@@ -183,24 +182,17 @@ export const remarksWith = (words: string, plan: PlanView | null): readonly Rema
 };
 
 /** Notes that a word names: a technique, a degree as it is shown, or a fret. */
-export const found = (
-  words: string,
-  notes: readonly Note[],
-  views: Readonly<Record<string, NoteView>>,
-  tables: Tables,
-): Note[] => {
+export const found = (words: string, notes: readonly Note[], views: Readonly<Record<string, NoteView>>): Note[] => {
   const wanted = words.trim().toLowerCase().replaceAll("♭", "b").replaceAll("♯", "#");
   if (wanted === "") return [];
   const fret = /^(?:fret )?(\d+)$/.exec(wanted);
-  const techniques = TECHNIQUES.filter((one) => one.name.includes(wanted));
   const byName = wanted.startsWith("fret ");
   return notes.filter(
     (note) =>
       (!byName && views[note.id]?.degrees.some((degree) => degree.toLowerCase() === wanted)) ||
       (fret !== null && note.fret === Number(fret[1]) * 100) ||
       (wanted === "unsure" && note.sure !== "sure") ||
-      (wanted === "bend" && note.course.some(([, quarters]) => quarters > 0)) ||
-      techniques.some((one) => one.name !== "picked" && one.on(note, tables)),
+      (!byName && views[note.id]?.played.some((technique) => technique.includes(wanted))),
   );
 };
 
@@ -208,19 +200,14 @@ function Find() {
   const [words, setWords] = useState("");
   const notes = useDocument((state) => state.elements.notes);
   const views = useDocument((state) => state.views);
-  const tables = useDocument((state) => state.bench?.tables);
   const picked = useCursor((state) => state.picked);
   const plan = useTeaching((state) => state.plan);
   const remarks = remarksWith(words, plan);
-  const list =
-    tables === undefined
-      ? []
-      : found(
-          words,
-          Object.values(notes).sort((a, b) => a.tick - b.tick || a.string - b.string),
-          views,
-          tables,
-        );
+  const list = found(
+    words,
+    Object.values(notes).sort((a, b) => a.tick - b.tick || a.string - b.string),
+    views,
+  );
   const go = (by: 1 | -1) => {
     const at = list.findIndex((note) => note.id === picked);
     const next = list[(at + by + list.length) % list.length];

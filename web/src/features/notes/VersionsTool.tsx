@@ -16,8 +16,8 @@ const RULES: readonly Rule[] = [
   "without ornaments",
   "slides for bends",
   "single notes",
-  "targets only",
-  "straightened",
+  "chord tones on the beat only",
+  "in a straight feel",
 ];
 
 /** Versions of this solo and other solos of its tune: made by rules, compared on the strip, kept up with their parent. */

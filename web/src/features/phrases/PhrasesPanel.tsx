@@ -150,7 +150,9 @@ function KinList({ onOpen }: { onOpen: Props["onOpen"] }) {
     <>
       <h3 className="font-bold">In the player’s other solos</h3>
       {kin === null && <p className="text-ink-2">Looking …</p>}
-      {kin?.length === 0 && <p className="text-[15px] text-ink-2">Four notes of it come in no other solo.</p>}
+      {kin?.length === 0 && (
+        <p className="text-[15px] text-ink-2">No other solo of this player has four notes of it in a row.</p>
+      )}
       <ul aria-label="In other solos">
         {kin?.map((one) => {
           const key = `kin ${one.solo} ${one.there.join(" ")}`;

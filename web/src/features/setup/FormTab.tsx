@@ -115,7 +115,7 @@ function Sections({ player }: { player: Player }) {
       <Settle
         label="Order and counts"
         value={form?.order ?? ""}
-        hint="verse 2, riff 4 … or counts alone: 2-2-4-2"
+        hint="verse 2, riff 4 … or how often each: 1-3-2"
         onSettle={(order) =>
           request((solo_id) =>
             take(api.PUT("/api/solos/{solo_id}/order", { params: { path: { solo_id } }, body: { text: order } })),

@@ -9,6 +9,7 @@ import { BeatsHeard, Hear } from "./Hear";
 import { putBar, SettleNumber, settle as settleBasics } from "./settle";
 import type { Player } from "@/score/playing";
 import { TapDialog } from "./TapDialog";
+import { TempoChart } from "./TempoChart";
 
 /** The grid, its meter and its feel: tapped, heard or typed; every bar can be put where it belongs. */
 export function TimeTab({ player, meters }: { player: Player; meters: readonly string[] }) {
@@ -203,6 +204,7 @@ export function TimeTab({ player, meters }: { player: Player; meters: readonly s
           }
         </Hear>
       )}
+      <TempoChart player={player} />
       {tapping && <TapDialog player={player} keepSeconds={keepSeconds} onClose={() => setTapping(false)} />}
     </div>
   );

@@ -70,7 +70,7 @@ export function LadderControl({ steps }: { steps: boolean }) {
           title="go up in speed while it loops"
           onClick={() => setLaying(true)}
         >
-          <span className="block text-[13px] text-ink-2">go up by a</span>
+          <span className="block text-[13px] text-ink-2">by steps</span>
           <span className="block whitespace-nowrap font-bold">Ladder …</span>
         </button>
       ) : (

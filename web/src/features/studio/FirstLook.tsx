@@ -65,7 +65,11 @@ export function FirstLook({ recordingId, onTake }: { recordingId: string; onTake
       </Heard>
       <Heard label="offset" estimate={of("offset")}>
         {(found) => (
-          <Use says={found.sentence} label="Use the offset" onUse={() => onTake({ cents: found.cents ?? 0 })} />
+          <Use
+            says={found.sentence}
+            label={found.cents === 0 ? "Leave it at pitch" : "Tune to it"}
+            onUse={() => onTake({ cents: found.cents ?? 0 })}
+          />
         )}
       </Heard>
       <Heard label="swing" estimate={of("swing")}>

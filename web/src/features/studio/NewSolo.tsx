@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { api, bring, Refusal, type Schemas, sentence, take } from "@/api/client";
 import { latest } from "@/api/latest";
 import { Area, Button, Choose, Dialog, Field } from "@/ui/parts";
@@ -27,6 +27,20 @@ const LETTERS = [
   "B",
 ] as const;
 
+/** What stands in the fields that most people leave as they are. */
+const rareWords = ({
+  tuning,
+  typed,
+  capo,
+  first,
+  last,
+}: Record<"tuning" | "typed" | "capo" | "first" | "last", string>) =>
+  [
+    tuning === OTHER ? typed : tuning,
+    capo === "0" || capo === "" ? "no capo" : `capo ${capo}`,
+    last === "" ? (first === "1" ? "the whole recording" : `from bar ${first} on`) : `bars ${first} to ${last}`,
+  ].join(", ");
+
 /** Add a recording, or a tempo and a form alone, and settle what stands before the first note. */
 export function NewSolo({ file, onClose, onStarted }: Props) {
   const [brought, setBrought] = useState<Schemas["Brought"] | null>(null);
@@ -34,6 +48,9 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
   const [trouble, setTrouble] = useState<string | null>(null);
   const [faults, setFaults] = useState<Schemas["FaultDetail"][]>([]);
   const [busy, setBusy] = useState(file !== null);
+  const [id] = useState(() => crypto.randomUUID());
+  const [typed, setTyped] = useState(false); // something was typed or chosen that is nowhere else
+  const [leaving, setLeaving] = useState(false); // it is asked whether that may go
   const [went, setWent] = useState(0);
   const [form, setForm] = useState({
     tune: file === null ? "" : file.name.replace(/\.[^.]+$/, ""),
@@ -68,9 +85,15 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
       ...(chart === undefined ? {} : { chart }),
     }));
   };
-  const set = (name: keyof typeof form) => (event: { target: { value: string } }) =>
-    setForm((now) => ({ ...now, [name]: event.target.value }));
-  const choose = (name: keyof typeof form) => (value: string) => setForm((now) => ({ ...now, [name]: value }));
+  const choose = (name: keyof typeof form) => (value: string) => {
+    setTyped(true);
+    setForm((now) => ({ ...now, [name]: value }));
+  };
+  const set = (name: keyof typeof form) => (event: { target: { value: string } }) => choose(name)(event.target.value);
+  const leave = () => {
+    if (typed) setLeaving(true);
+    else onClose();
+  };
 
   useEffect(() => latest(take(api.GET("/api/offers")), setOffers, (fault) => setTrouble(sentence(fault))), []);
   useEffect(() => {
@@ -119,7 +142,9 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
     }
   };
 
+  const starting = useRef(false); // at once: a second Enter comes before the button is drawn anew
   const start = async () => {
+    starting.current = true;
     setBusy(true);
     setTrouble(null);
     setFaults([]);
@@ -127,6 +152,7 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
       const { solo_id } = await take(
         api.POST("/api/solos", {
           body: {
+            id,
             tune: form.tune,
             title: form.title,
             player: form.player,
@@ -149,6 +175,7 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
       if (fault instanceof Refusal && fault.problem.faults) setFaults(fault.problem.faults);
       setTrouble(sentence(fault));
     } finally {
+      starting.current = false;
       setBusy(false);
     }
   };
@@ -158,15 +185,26 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
       wide
       open
       onOpenChange={(open) => {
-        if (!open) onClose();
+        if (!open) leave();
       }}
       title={file === null ? "A solo without a recording" : "A new recording"}
     >
+      {leaving && (
+        <div role="alert" className="mb-3 flex flex-wrap items-center gap-3 border-l-4 border-doubt bg-sheet px-4 py-2">
+          <p className="font-bold">Throw away what you typed here?</p>
+          <Button size="small" onClick={onClose}>
+            Throw it away
+          </Button>
+          <Button size="small" strong autoFocus onClick={() => setLeaving(false)}>
+            Go on with it
+          </Button>
+        </div>
+      )}
       <form
         className="flex flex-col gap-4"
         onSubmit={(event) => {
           event.preventDefault();
-          void start();
+          if (!starting.current) void start();
         }}
       >
         {file !== null && (
@@ -239,32 +277,6 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
             value={form.mode}
             onChoose={choose("mode")}
           />
-          <Field label="Solo from bar" type="number" min={0} value={form.first} onChange={set("first")} />
-          <Field
-            label="to bar"
-            type="number"
-            min={1}
-            placeholder="to the end"
-            value={form.last}
-            onChange={set("last")}
-          />
-          <Choose
-            label="Tuning"
-            options={[...(offers?.tunings ?? ["standard"]), OTHER]}
-            value={form.tuning}
-            onChoose={choose("tuning")}
-          />
-          <Field
-            label="Typed tuning"
-            placeholder="D A D G B E"
-            disabled={form.tuning !== OTHER}
-            value={form.typed}
-            onChange={set("typed")}
-            onBlur={() => void readTuning()}
-            hint={tuningRead.message}
-            fault={tuningRead.fault}
-          />
-          <Field label="Capo" type="number" min={0} max={12} value={form.capo} onChange={set("capo")} />
         </div>
         <Area
           label="Chord chart"
@@ -274,6 +286,37 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
           placeholder={"| Cm7 | F9 . . Bb |\n| Ebmaj7 | % |"}
           hint="Bars between |. Chords share a bar; once there is a dot, every sign is a beat. % repeats a bar. |: … :| plays twice. It can be changed later."
         />
+        <details>
+          <summary className="cursor-pointer font-bold text-ink-2">Tuning, capo, bars: {rareWords(form)}</summary>
+          <div className="mt-2 grid grid-cols-2 gap-x-4 gap-y-3 sm:grid-cols-5">
+            <Field label="Solo from bar" type="number" min={0} value={form.first} onChange={set("first")} />
+            <Field
+              label="to bar"
+              type="number"
+              min={1}
+              placeholder="to the end"
+              value={form.last}
+              onChange={set("last")}
+            />
+            <Choose
+              label="Tuning"
+              options={[...(offers?.tunings ?? ["standard"]), OTHER]}
+              value={form.tuning}
+              onChoose={choose("tuning")}
+            />
+            <Field
+              label="Typed tuning"
+              placeholder="D A D G B E"
+              disabled={form.tuning !== OTHER}
+              value={form.typed}
+              onChange={set("typed")}
+              onBlur={() => void readTuning()}
+              hint={tuningRead.message}
+              fault={tuningRead.fault}
+            />
+            <Field label="Capo" type="number" min={0} max={12} value={form.capo} onChange={set("capo")} />
+          </div>
+        </details>
         {faults.length > 0 && (
           <ul aria-label="Faults of the chart" className="border-l-4 border-doubt pl-3">
             {faults.map((fault) => (
@@ -287,7 +330,7 @@ export function NewSolo({ file, onClose, onStarted }: Props) {
           </p>
         )}
         <div className="flex justify-end gap-2">
-          <Button quiet onClick={onClose}>
+          <Button quiet onClick={leave}>
             Cancel
           </Button>
           <Button strong type="submit" disabled={busy || (file !== null && brought === null)}>

@@ -33,7 +33,7 @@ export function TeachPanel({ soloId }: { soloId: string }) {
             className="ml-auto text-ink-2 hover:underline max-sm:ml-0"
             onClick={() => setSetting(true)}
           >
-            goal <b className="text-ink">{plan.goal}</b> · speeds …
+            Goal: <b className="text-ink">{plan.goal}</b> <span className="underline underline-offset-2">Speeds …</span>
           </button>
         </div>
         {plan.lines.length === 0 && plan.left_out.length === 0 ? (

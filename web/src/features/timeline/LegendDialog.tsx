@@ -32,6 +32,7 @@ const VIEW: NoteView = {
   end_s: 0,
   bends: [],
   elsewhere: [],
+  played: [],
 };
 const NOTE = plainNote("sample", 0, TICKS, 1, 7);
 

@@ -11,7 +11,7 @@ import {
 import { type Axis, chunksOf, toPx, toS } from "@/score/axis";
 import { atHand, choosePhrase, pick, select, setCursor, useCursor } from "@/score/cursor";
 import { bounds, useDocument } from "@/score/document";
-import { CHUNK, densityAt, layLanes, layLow, layRead } from "@/score/layout";
+import { CHUNK, densityAt, layLanes, NARROW, layLow, layRead } from "@/score/layout";
 import { stringY } from "@/score/neck";
 import { usePlaying } from "@/score/playing";
 import { useShown } from "@/score/shown";
@@ -45,7 +45,7 @@ type Props = {
 };
 
 const NONE: readonly Placed[] = [];
-const LEAD = 40; // pixels before the first bar line
+const LEAD = { wide: 64, narrow: 40 } as const; // pixels before the first bar line
 const RATE_HZ = 48_000;
 
 /** The strip: everything about a solo on one axis. */
@@ -78,12 +78,13 @@ export function Strip({
   const drag = useRef<number | null>(null);
   const [scrolled, setScrolled] = useState(0); // in chunks, so that scrolling seldom renders
   const size = useSize(scroller);
+  const lead = size.width < NARROW ? LEAD.narrow : LEAD.wide;
 
   const axis: Axis = useMemo(
-    () => ({ startS: Math.min(0, grid.second(first)) - LEAD / pxPerS, pxPerS }),
-    [grid, first, pxPerS],
+    () => ({ startS: Math.min(0, grid.second(first)) - lead / pxPerS, pxPerS }),
+    [grid, first, pxPerS, lead],
   );
-  const total = toPx(axis, Math.max(grid.second(last), bench?.recording?.seconds ?? 0)) + LEAD;
+  const total = toPx(axis, Math.max(grid.second(last), bench?.recording?.seconds ?? 0)) + lead;
   const strings = bench?.tables.strings.length ?? 6;
   const sounds = withSound && bench?.recording != null;
   const lanes = useMemo(
@@ -96,7 +97,7 @@ export function Strip({
   const parts = useMemo(() => (before.current = chunksOfNotes(view.notes, CHUNK, 60, before.current)), [view]);
   const { margin } = lanes;
   const zoom = useZoom(scroller, axis, margin);
-  useFollowed(scroller, toPx(axis, grid.second(cursor.tick)), toPx(axis, grid.second(first)), margin);
+  useFollowed(scroller, toPx(axis, grid.second(cursor.tick)), toPx(axis, grid.second(first)), margin, lead);
   useEffect(() => {
     const [box, line] = [scroller.current, head.current];
     if (!playing || box === null || line === null) return undefined;

@@ -52,8 +52,8 @@ export const useZoom = (scroller: Box, axis: Axis, margin: number): ((by: number
   return zoom;
 };
 
-/** A cursor that leaves the view is followed; `first`, where the solo begins, stands at the left edge, whatever lies before it. */
-export const useFollowed = (scroller: Box, x: number, first: number, margin: number): void => {
+/** A cursor that leaves the view is followed; `first`, where the solo begins, stands `lead` pixels from the left edge, whatever lies before it. */
+export const useFollowed = (scroller: Box, x: number, first: number, margin: number, lead: number): void => {
   const opened = useRef(false);
   useLayoutEffect(() => {
     const box = scroller.current;
@@ -62,7 +62,7 @@ export const useFollowed = (scroller: Box, x: number, first: number, margin: num
     const away = x < box.scrollLeft + EDGE || x > box.scrollLeft + width - 60;
     if (!away && opened.current) return;
     opened.current = true;
-    const begin = first - EDGE;
+    const begin = first - lead;
     box.scrollLeft = Math.max(0, x > begin + width - 60 || x < begin ? x - width * 0.25 : begin);
-  }, [scroller, x, first, margin]);
+  }, [scroller, x, first, margin, lead]);
 };
