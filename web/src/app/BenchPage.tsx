@@ -49,7 +49,8 @@ import { TakingDialogs } from "./TakingDialogs";
 const STAGES: readonly string[] = ["ground", "notes", "check", "analysis", "phrases", "teach"];
 
 export function BenchPage() {
-  const { soloId = "", stage = "notes" } = useParams();
+  const { soloId = "", stage: named = "notes" } = useParams();
+  const stage = named === "setup" ? "ground" : named; // its document is the ground
   const [missing, setMissing] = useState<string | null>(null);
   const [params] = useSearchParams();
   const past = params.get("state");

@@ -1,4 +1,4 @@
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { ENDINGS } from "@/features/exchange/importing";
 import { LeftOutButton } from "@/features/notes/LeftOutDialog";
 import { useChecking } from "@/score/checking";
@@ -9,6 +9,7 @@ import { useLook } from "@/score/look";
 import { useSaving } from "@/score/saving";
 import { openKeys, openTaking, openTool } from "@/score/shown";
 import { Key, Menu } from "@/ui/parts";
+import { Select } from "@/ui/Select";
 import { useFile } from "@/ui/useFile";
 import { MENUS } from "./commands";
 import { Mark } from "./Mark";
@@ -61,6 +62,7 @@ export function Header({ soloId, stage }: { soloId: string; stage: string }) {
           </Link>
         ))}
       </nav>
+      <PhoneStages soloId={soloId} stage={stage} />
       <Questions />
       <LeftOutButton />
       <Status />
@@ -73,6 +75,22 @@ export function Header({ soloId, stage }: { soloId: string; stage: string }) {
         <Key>?</Key> keys
       </button>
     </header>
+  );
+}
+
+/** On a phone the stages are a list; Setup needs a wider screen. */
+function PhoneStages({ soloId, stage }: { soloId: string; stage: string }) {
+  const navigate = useNavigate();
+  return (
+    <span className="sm:hidden">
+      <Select
+        small
+        label="Stage"
+        options={STAGES.filter(([name]) => name !== "ground").map(([value, words]) => ({ value, words }))}
+        value={stage}
+        onChoose={(name) => void navigate(`/solos/${soloId}/${name}`)}
+      />
+    </span>
   );
 }
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 from statistics import median
 from typing import Final
 
@@ -76,7 +77,7 @@ def view_tempo(
         )
         for bar in ground.timeline.bars.bars
     )
-    steps = [(a, b - a) for a, b in zip(heard_s, heard_s[1:], strict=False) if b > a]
+    steps = [(a, b - a) for a, b in pairwise(heard_s) if b > a]
     return TempoView(
         bars=bars,
         heard=tuple(HeardTempo(tick=round(grid.tick(at)), bpm=round(60 / step, 1)) for at, step in steps),
