@@ -22,7 +22,7 @@ type Props = {
 
 /** A lick drawn whole: its chords, the numbers on the strings, its degrees by shape. What the search named stands out. */
 export const LickFigure = memo(function LickFigure({ drawing, width: room, scrolls, scale = 1, pale }: Props) {
-  const width = wideEnough(drawing, room / scale);
+  const width = wideEnough(drawing, room / scale, scrolls === true);
   const strings = drawing.strings.length;
   const laid = layFigure(drawing, { width, strings });
   const searched = drawing.notes.some(({ hit }) => hit);
@@ -121,7 +121,12 @@ function OnString({ laid }: { laid: LaidNote }) {
         <path d={bowPath(laid.joinedFrom + 2, x - 2, y + 6)} fill="none" className="stroke-ink" strokeWidth={1.3} />
       )}
       {(kind === "slide" || kind === "slide-in") && (
-        <path d={leanPath(x, y, true)} className="stroke-ink" strokeWidth={2} strokeLinecap="round" />
+        <path
+          d={leanPath(x - 4.5 * (one.fret.length - 1), y, true)}
+          className="stroke-ink"
+          strokeWidth={2}
+          strokeLinecap="round"
+        />
       )}
       <text
         x={x}

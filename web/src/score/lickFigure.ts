@@ -39,9 +39,23 @@ export const FIGURE = { left: 26, right: 22, chords: 18, top: 40, spacing: 12.5,
 const SIZES = [17, 15, 13] as const;
 const LEAST = 20; // pixels an onset, in which a degree can be read
 
-/** So wide, or as wide as its degrees need to be read. */
-export const wideEnough = (drawing: Drawing, width: number): number =>
-  Math.max(width, FIGURE.left + FIGURE.right + LEAST * new Set(drawing.notes.map(({ note }) => note.tick)).size);
+const FIGURE_OF_FRET = 9; // pixels
+const SLASH = 16; // pixels that the stroke of a slide needs between two numbers
+const MOST_WIDE = 2.5; // times the width, however close a slide's notes are
+
+/** So wide, or as wide as its degrees need to be read; `apart`: and as its slides need to stand between their numbers. */
+export const wideEnough = (drawing: Drawing, width: number, apart = false): number => {
+  const edges = FIGURE.left + FIGURE.right;
+  const least = Math.max(width, edges + LEAST * new Set(drawing.notes.map(({ note }) => note.tick)).size);
+  if (!apart) return least;
+  const slid = drawing.notes.flatMap((one) => {
+    const source = drawing.notes.findLast(({ note }) => note.string === one.note.string && note.tick < one.note.tick);
+    if (one.note.attack.kind !== "slide" || source === undefined) return [];
+    const need = SLASH + (FIGURE_OF_FRET * (one.fret.length + source.fret.length)) / 2;
+    return [edges + (need * (drawing.end - drawing.start)) / (one.note.tick - source.note.tick)];
+  });
+  return Math.min(Math.max(least, ...slid), MOST_WIDE * least);
+};
 
 /** Where a tick of a drawing stands. */
 export const xOf = (drawing: Pick<Drawing, "start" | "end">, width: number, tick: number): number =>

@@ -9,7 +9,7 @@ import { tickAt } from "./places";
 
 const BARS = 4; // in view on a wide screen
 const NARROW_BARS = 1.5;
-const SCALE = 1.75;
+const SCALE = 1.6;
 const NARROW_SCALE = 1.4;
 const LEAD_S = 0.02; // what begins within it sounds already
 
@@ -25,7 +25,7 @@ export function PlayedStrip({ view }: { view: PracticeView }) {
   const scale = narrow ? NARROW_SCALE : SCALE;
   const most = narrow ? NARROW_BARS : BARS;
   const wanted = Math.max(room, (room * bars) / most);
-  const width = drawing === null ? room : wideEnough(drawing, wanted / scale) * scale;
+  const width = drawing === null ? room : wideEnough(drawing, wanted / scale, true) * scale;
 
   useEffect(() => {
     if (!playing || drawing === null) {
@@ -58,7 +58,7 @@ export function PlayedStrip({ view }: { view: PracticeView }) {
     <section aria-label="Strip" className="relative mt-2 shrink-0 border-y border-rule bg-sheet low:mt-0">
       <p
         aria-label="Sounding"
-        className="h-[46px] px-6 pt-1 text-[38px] font-bold leading-none text-sound max-sm:px-4 low:absolute low:right-4 low:z-10 low:h-auto"
+        className="pointer-events-none absolute bottom-1 left-6 z-10 text-[38px] font-bold leading-none text-sound max-sm:left-4 low:bottom-auto low:left-auto low:right-4 low:top-0"
       >
         {drawn(sounds?.says ?? "")}
       </p>

@@ -6,7 +6,7 @@ import type { PracticeView } from "./practice";
 export function Remarks({ remarks }: { remarks: PracticeView["remarks"] }) {
   if (remarks.length === 0) return null;
   return (
-    <section aria-label="Remarks" className="flex flex-col gap-2 px-6 py-3 max-sm:px-4">
+    <section aria-label="Remarks" className="flex flex-col gap-2 px-6 py-1 max-sm:px-4">
       {remarks.map((one) => (
         <div key={one.id} className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-5 max-lg:grid-cols-1">
           <p className="text-[20px] leading-snug">

@@ -20,10 +20,8 @@ const NAMES = 54;
 export function TempoChart({ player }: { player: Player }) {
   const soloId = useDocument((state) => state.bench?.solo_id ?? "");
   const versions = useDocument((state) => state.versions);
-  const cursor = useCursor((state) => state.cursor.tick);
   const [tempo, setTempo] = useState<Tempo | null>(null);
   const [trouble, setTrouble] = useState("");
-  const [box, width] = useWidth(900);
   useEffect(
     () =>
       latest(
@@ -37,6 +35,12 @@ export function TempoChart({ player }: { player: Player }) {
     [soloId, versions],
   );
   if (tempo === null) return <p className="text-ink-2">{trouble || "Measuring the tempo …"}</p>;
+  return <Drawn tempo={tempo} player={player} />;
+}
+
+function Drawn({ tempo, player }: { tempo: Tempo; player: Player }) {
+  const cursor = useCursor((state) => state.cursor.tick);
+  const [box, width] = useWidth(900);
   const first = tempo.bars[0]?.tick ?? 0;
   const last = tempo.bars.at(-1)?.end ?? first + 1;
   const x = (tick: number): number => NAMES + ((width - NAMES) * (tick - first)) / (last - first);

@@ -29,6 +29,12 @@ type Props = {
 
 const SIGNS = { added: "+", gone: "−", moved: "↔", otherwise: "≈" } as const;
 
+/** A name in the room before the next count. */
+const shortened = (name: string, room: number): string => {
+  const most = Math.max(1, Math.floor(room / 7.6));
+  return name.length <= most ? name : `${name.slice(0, most - 1)}…`;
+};
+
 /** One stretch of the strip, drawn again only when something in it changes. Its text is for the eye; people and tests use the layer above. */
 export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, recordingId, notes, density }: Props) {
   const from = index * CHUNK;
@@ -86,22 +92,22 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
                 {bar.label}
               </text>
             )}
-            {own > 60 && every && (
+            {own > 60 && every && (bar.section === "" || lanes.low) && (
               <text x={left + 7} y={35} fontSize={13} className="fill-ink-2">
                 {bar.clock}
               </text>
             )}
             {bar.section !== "" && !lanes.low && (
               <text
-                x={left + (own > 60 && every ? 58 : 7)}
-                y={37}
+                x={left + 7}
+                y={36}
                 fontSize={14}
                 fontWeight={700}
                 className="fill-ink stroke-paper"
                 strokeWidth={4}
                 style={{ paintOrder: "stroke" }}
               >
-                {bar.section}
+                {shortened(bar.section, (beats ? x(bar.beats[1]?.tick ?? bar.end) - left : own) - 12)}
               </text>
             )}
             {own > 240 && changesKey(strip.bars, bar) && (
@@ -118,9 +124,9 @@ export const Chunk = memo(function Chunk({ index, axis, lanes, strip, strings, r
                 {drawn(bar.key)}
               </text>
             )}
-            {bar.meter !== "" && own > 340 && (
+            {bar.meter !== "" && own > 340 && bar.section === "" && (
               <text
-                x={left + (every ? 68 : 12) + 8.5 * bar.section.length}
+                x={left + (every ? 68 : 12)}
                 y={37}
                 fontSize={13}
                 fontWeight={700}
