@@ -74,7 +74,10 @@ export const listen = async (span: Selection, { kept = false, ahead = false }: A
     }
     const body = { start: span.from, end: span.to, hints: offersNow().hints };
     const first = await take(api.POST("/api/solos/{solo_id}/listen", { params: path(), body }));
-    if (own !== turn) return leaveEstimate(first);
+    if (own !== turn) {
+      leaveEstimate(first);
+      return;
+    }
     setOffers({ hinted: false });
     follow(first, span, ahead);
   } catch (fault) {

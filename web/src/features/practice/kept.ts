@@ -27,7 +27,7 @@ export const keptSound = <Sound extends object>(solo: string, line: string, pres
   ...read(NAME),
   ...read(soundOf(solo, line)),
 });
-export const keepSound = <Sound extends object>(solo: string, line: string, sound: Sound): void => {
+export const keepSound = (solo: string, line: string, sound: object): void => {
   const all = Object.entries(sound).filter(([name]) => (OF_ALL as readonly string[]).includes(name));
   const own = Object.entries(sound).filter(([name]) => !(OF_ALL as readonly string[]).includes(name));
   write(NAME, Object.fromEntries(all));

@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import { api, type Schemas, take } from "@/api/client";
+import { api, type Schemas, take as fetched } from "@/api/client";
 import { Button } from "@/ui/parts";
 import { Select } from "@/ui/Select";
 
@@ -40,7 +40,7 @@ export function FirstLook({ recordingId, onTake }: { recordingId: string; onTake
     let again: ReturnType<typeof setTimeout> | undefined;
     const look = () => {
       const path = { recording_id: recordingId };
-      take(api.POST("/api/recordings/{recording_id}/first-look", { params: { path } })).then(
+      fetched(api.POST("/api/recordings/{recording_id}/first-look", { params: { path } })).then(
         (found) => {
           if (!open) return;
           setEstimates(found);
@@ -147,7 +147,7 @@ function Use({ says, label, onUse }: { says: string; label: string; onUse: () =>
 function Beats({ found, onTake }: { found: Found; onTake: (taken: Taken) => void }) {
   const [first, setFirst] = useState(0);
   const [used, setUsed] = useState<Pace | null>(null);
-  const use = (pace: Pace, at = first) => {
+  const take = (pace: Pace, at = first) => {
     setUsed(pace);
     const from = found.paces[0]?.beats[at] ?? 0;
     const beats = pace.beats.filter((beat) => beat > from - 0.02);
@@ -158,7 +158,7 @@ function Beats({ found, onTake }: { found: Found; onTake: (taken: Taken) => void
   const next = () => {
     const at = (first + 1) % 8;
     setFirst(at);
-    if (used !== null) use(used, at);
+    if (used !== null) take(used, at);
   };
   if (heard === undefined) return null;
   return (
@@ -166,7 +166,7 @@ function Beats({ found, onTake }: { found: Found; onTake: (taken: Taken) => void
       <span title={found.sentence}>
         {beatWords(heard.bpm, found.doubt, heard.beats[first] ?? 0, found.first_doubt)}
       </span>
-      <Button quiet onClick={() => use(heard)}>
+      <Button quiet onClick={() => take(heard)}>
         Use it
       </Button>
       <Button quiet onClick={next}>
@@ -182,7 +182,7 @@ function Beats({ found, onTake }: { found: Found; onTake: (taken: Taken) => void
         value=""
         onChoose={(name) => {
           const pace = others.find((one) => one.name === name);
-          if (pace !== undefined) use(pace);
+          if (pace !== undefined) take(pace);
         }}
       />
     </>
