@@ -98,7 +98,9 @@ class World:
             "post_pitches": lambda: self._on_solo(body={"text": "C5 Eb F#4", "tick": 4 * QUARTER, "ticks": QUARTER}),
             "post_chord_shape": lambda: self._on_solo(body={"tick": 0, "ticks": QUARTER, "position": 5}),
             "post_onsets": lambda: self._on_solo(body={"taps": [{"at": 1.0, "until": 1.2}, {"at": 1.5}], "string": 5}),
-            "post_version": lambda: self._on_solo(body={"name": f"simple {self.written}", "rules": ["in a straight feel"]}),
+            "post_version": lambda: self._on_solo(
+                body={"name": f"simple {self.written}", "rules": ["in a straight feel"]}
+            ),
             "post_bring_across": self._version,
             "get_comparison": lambda: self._on_solo(query={"version": 0}),
             "get_states": self._on_solo,

@@ -98,7 +98,7 @@ def test_a_phrase_is_told_in_the_teachers_words(page: Page, served) -> None:
     page.reload()
     expect(phrase(page).get_by_label("In my words")).to_have_text("Down the ladder, one rung a beat.")
     page.get_by_role("button", name=re.compile("^In my words")).click()
-    page.get_by_role("button", name="Take my words away").click()
+    page.get_by_role("button", name="Delete my words").click()
     expect(phrase(page).get_by_label("Told")).to_be_visible()
 
 

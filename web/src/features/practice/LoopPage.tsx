@@ -139,7 +139,7 @@ function Controls({ onLine }: { onLine: (key: string) => void }) {
               : said || <Keys playing={playing} />}
           </p>
           {beside !== "" && (
-            <p aria-label="What sounds besides" className="text-[15px] text-ink-2">
+            <p role="status" aria-label="What sounds besides" className="text-[15px] text-ink-2">
               {beside}
             </p>
           )}

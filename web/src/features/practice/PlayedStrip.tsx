@@ -57,6 +57,8 @@ export function PlayedStrip({ view }: { view: PracticeView }) {
   return (
     <section aria-label="Strip" className="relative mt-2 shrink-0 border-y border-rule bg-sheet low:mt-0">
       <p
+        role="status"
+        aria-live="off"
         aria-label="Sounding"
         className="pointer-events-none absolute bottom-1 left-6 z-10 text-[38px] font-bold leading-none text-sound max-sm:left-4 low:bottom-auto low:left-auto low:right-4 low:top-0"
       >
