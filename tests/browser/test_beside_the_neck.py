@@ -416,7 +416,7 @@ def test_tablature_is_pasted_refused_with_its_place_and_written_from_the_cursor_
     sheet.get_by_label("Paste it here").fill(TAB)
     sheet.get_by_role("radio", name="from bar 2 on").check()
     sheet.get_by_role("button", name="Write it").click()
-    expect(sheet.get_by_role("status")).to_contain_text("Line 4, column 16: “~5” is no sign of a note.")
+    expect(sheet.get_by_role("alert")).to_contain_text("Line 4, column 16: “~5” is no sign of a note.")
     sheet.get_by_label("Paste it here").fill(TAB.replace("~5-", "5~-"))
     sheet.get_by_role("button", name="Write it").click()
     expect(page.get_by_role("status", name="What was written")).to_have_text("5 notes in bar 2.")

@@ -70,7 +70,7 @@ def test_what_is_heard_of_a_new_recording_fills_the_dialog_in(page: Page, served
     )
     expect(heard.get_by_role("progressbar")).to_have_count(0, timeout=60_000)
     beat.get_by_role("button", name="Use it").click()
-    assert float(page.get_by_label("Tempo").input_value()) == pytest.approx(bpm, rel=0.02)
+    assert float(page.get_by_label("Tempo", exact=True).input_value()) == pytest.approx(bpm, rel=0.02)
     heard.get_by_role("button", name="Use the chords").click()
     expect(page.get_by_label("Chord chart")).to_have_value(re.compile(r"^\| .* \|"))
     page.get_by_label("Tune").fill("Heard Before Written")

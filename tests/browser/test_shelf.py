@@ -37,7 +37,7 @@ def test_a_solo_is_renamed_removed_and_restored(page: Page, new_solo: Callable[.
     drawer = page.get_by_role("region", name="Removed")
     expect(drawer.get_by_text("Dry Slate")).to_be_visible()
     expect(row).to_have_count(0)
-    drawer.get_by_role("button", name="Restore Dry Slate").click()
+    drawer.get_by_role("button", name="Put back Dry Slate").click()
     expect(row).to_be_visible()
 
 

@@ -62,10 +62,11 @@ export const keepKeysHome = (): (() => void) => {
   };
   const leave = (event: KeyboardEvent) => {
     const target = event.target as Element;
-    if (event.defaultPrevented || event.isComposing || isAbove(target) || !isTyped(target)) return;
-    // A form has its own Enter; Escape leaves every field, and what was typed stays in it.
-    if (event.key === "Escape" || (event.key === "Enter" && target.matches("input") && target.closest("form") === null))
-      goHome();
+    if (event.defaultPrevented || event.isComposing || isAbove(target) || target.closest(HOME) !== null) return;
+    // A form has its own Enter; Escape leaves every field and button, and what was typed stays.
+    const enters =
+      event.key === "Enter" && isTyped(target) && target.matches("input") && target.closest("form") === null;
+    if (event.key === "Escape" || enters) goHome();
   };
   window.addEventListener("click", afterPress);
   window.addEventListener("change", afterPress);

@@ -53,7 +53,7 @@ function Drawn({ tempo, player }: { tempo: Tempo; player: Player }) {
   const every = Math.max(1, Math.ceil((34 * tempo.bars.length) / Math.max(1, width - NAMES)));
   const line = tempo.bars.map(({ tick, end, bpm }) => `L${x(tick)} ${y(bpm)}H${x(end)}`).join("");
   return (
-    <section aria-label="Tempo" className="min-w-0 border-t border-rule pt-2">
+    <section aria-label="The tempo over the bars" className="min-w-0 border-t border-rule pt-2">
       <p className="text-[15px]">
         <b>{tempo.says}</b> {tempo.beats}
       </p>
