@@ -71,7 +71,7 @@ def test_a_lick_is_kept_by_a_key_and_found_by_degrees_with_a_gap(page: Page, wri
     search(page, "3 b3 1")
     expect(mine).to_contain_text("exactly · kept")
     search(page, "+9 +9 +9 -1")
-    expect(page.get_by_role("heading", name="No lick or phrase is like this.")).to_be_visible()
+    expect(page.get_by_role("heading", name="No lick or phrase matches.")).to_be_visible()
     search(page, "3 x")
     expect(page.get_by_role("alert")).to_contain_text("“x” is no degree")
 

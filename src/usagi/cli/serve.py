@@ -70,7 +70,7 @@ def serve(*, studio: str, fresh: bool, port: int | None) -> int:
 
 
 class _Server(uvicorn.Server):
-    """Says where it is once it answers, not before, and stops in silence."""
+    """Prints its address once it answers, and prints nothing when it stops."""
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
         await super().startup(sockets)
@@ -79,7 +79,7 @@ class _Server(uvicorn.Server):
             print(f"Usagi is at http://127.0.0.1:{port}/ – Ctrl-C stops it.", flush=True)
 
     async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
-        """Requests that are under way are ended, which is no fault to be told."""
+        """Ends open requests; that is not an error, so nothing is printed."""
         logging.getLogger("uvicorn.error").setLevel(logging.CRITICAL)
         await super().shutdown(sockets)
 

@@ -107,7 +107,7 @@ async def _work(dsn: str, pool: Pool, cache: Cache, leaving: threading.Event) ->
 
 
 async def _lane(app: App, lane: Lane) -> None:
-    """One job of a lane at a time; a long one holds up nothing of another."""
+    """Runs one job of each lane at a time, so a long job does not hold up other lanes."""
     await app.run_worker_async(
         queues=[lane],
         name=lane,

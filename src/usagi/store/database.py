@@ -34,7 +34,7 @@ class StoreFull(UsagiError):
 
 
 class TextRefused(UsagiError):
-    """Text that no database takes, with a NUL in it."""
+    """Text with a NUL character, which PostgreSQL cannot store."""
 
     code = "text-refused"
 

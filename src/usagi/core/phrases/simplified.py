@@ -196,7 +196,7 @@ def _silence(held: list[Note], bars: list[Bar], new_id: NewId) -> list[Rest]:
 def _straightened(solo: Solo, _: Ground, __: NewId) -> tuple[Solo, str]:
     """The version has a straight feel of its own; ticks do not move."""
     settings = solo.settings.model_copy(update={"feel": OwnFeel(feel=FeelKind.STRAIGHT)})
-    return solo.model_copy(update={"settings": settings}), "It counts and plays with a straight feel; no note moved."
+    return solo.model_copy(update={"settings": settings}), "Now counted and played with a straight feel. No note moved."
 
 
 _RULES: Mapping[Rule, Callable[[Solo, Ground, NewId], tuple[Solo, str]]] = {

@@ -87,7 +87,7 @@ def view_tempo(
 
 
 def _bpm(bar: Bar, ground: Ground) -> float:
-    """Pulses a minute, in the middle of the bar's length."""
+    """Pulses a minute, averaged over the bar."""
     seconds = ground.grid.second(bar.end) - ground.grid.second(bar.tick)
     return 60 * max(1, len(bar.pulse_ticks())) / seconds
 
@@ -118,7 +118,7 @@ def _drift(bars: Sequence[TempoBar]) -> str:
 def _spread(bars: Sequence[TempoBar]) -> str:
     offs = [(bar, abs(bar.off_ms)) for bar in bars if bar.off_ms is not None]
     if not offs:
-        return "Nothing is struck near the beats: listen whether the grid lies where the music is."
+        return "No notes were found near the beats. Listen with the click: is the grid in the right place?"
     worst, most = max(offs, key=lambda one: one[1])
     usual = median(off for _, off in offs)
     far = sum(off >= FAR_MS for _, off in offs)

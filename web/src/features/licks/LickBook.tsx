@@ -313,7 +313,7 @@ function Nothing({ asked }: { asked: boolean }) {
   return (
     <section className="max-w-xl px-8 py-6">
       <h2 className="font-naming text-[24px] font-semibold">
-        {asked ? "No lick or phrase is like this." : "The lick book is empty."}
+        {asked ? "No lick or phrase matches." : "The lick book is empty."}
       </h2>
       <p className="mt-2 text-[17px] leading-relaxed text-ink-2">
         {asked

@@ -40,7 +40,7 @@ export function PlayerPage({ player, onOpenNotes }: Props) {
         {portrait.one.solos === 0 ? (
           <p className="py-8 text-[18px] text-ink-2">
             {side.tune !== "" || side.setting !== "" || side.since !== "" || side.until !== ""
-              ? "No solo of this player lies in what is chosen above."
+              ? "No solo of this player matches what you chose above."
               : "Nothing counts here: no solo of this player is written, or all of them are versions, quotes or disputed."}
           </p>
         ) : (

@@ -130,7 +130,7 @@ export function Shelf({ onBring, importing }: Props) {
             </p>
           </search>
         )}
-        {here.length > 0 && found.length === 0 && <p className="text-[17px]">No solo is called like this.</p>}
+        {here.length > 0 && found.length === 0 && <p className="text-[17px]">No solo has that name.</p>}
         {inOrder(found, order).map(({ heading, solos: group }) => (
           <section key={heading} aria-label={heading || "Solos"} className="mb-8">
             {heading !== "" && <h2 className="mb-1 font-naming text-[25px] font-semibold">{heading}</h2>}
