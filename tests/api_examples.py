@@ -180,7 +180,7 @@ class World:
             "post_picked": lambda: self._read({"phrase": "p", "reading": "scale A dorian"}),
             "post_words": lambda: self._read({"phrase": "p", "words": "up from the root"}),
             "post_role": lambda: self._read({"note": "one", "role": "approach", "goal": "b3"}),
-            "post_check_chord": lambda: Request(body={"text": "Am7"}),
+            "post_check_chord": lambda: Request(body={"text": "Ebmaj7"}),
             "post_check_pitch": lambda: Request(body={"text": "e3"}),
             "get_licks": lambda: Request(query={"text": "1 . b3", "motion": "I7 to IV7", "starts_at": 4}),
             "get_lick_choices": Request,

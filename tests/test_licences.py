@@ -19,9 +19,10 @@ def stated_by_python() -> dict[str, str]:
     for name in names:
         data = importlib.metadata.metadata(name)
         classified = [one for one in data.get_all("Classifier") or [] if one.startswith("License :: ")]
-        plain = data.get("License") or ""
+        (plain,) = data.get_all("License") or [""]
         named = plain if 0 < len(plain) <= SHORT and "\n" not in plain else ""
-        found[name] = data.get("License-Expression") or named or classified[0].rpartition(" :: ")[2]
+        (expression,) = data.get_all("License-Expression") or [""]
+        found[name] = expression or named or classified[0].rpartition(" :: ")[2]
     return found
 
 
