@@ -72,9 +72,9 @@ def test_a_span_is_marked_by_mouse(page: Page, served) -> None:
     strip = page.get_by_role("group", name="Strip")
     box = strip.bounding_box()
     assert box is not None
-    page.mouse.move(box["x"] + 511, box["y"] + 200)
+    page.mouse.move(box["x"] + 529, box["y"] + 200)
     page.mouse.down()
-    page.mouse.move(box["x"] + 791, box["y"] + 200, steps=4)
+    page.mouse.move(box["x"] + 809, box["y"] + 200, steps=4)
     page.mouse.up()
     expect(page).to_have_url(re.compile(r"span=40320-to-\d+"))
 
