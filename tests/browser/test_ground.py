@@ -227,7 +227,7 @@ def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable
     expect(page.get_by_label("Setup in words")).to_contain_text("swing 1.2")
     expect(page.get_by_role("status", name="Hear the beat")).to_contain_text("a minute", timeout=90_000)
     bpm = 60 / float(np.median(np.diff(known.beats)))
-    paces = page.get_by_role("button", name=re.compile("a minute"))
+    paces = page.get_by_role("button", name=re.compile(r"^\d+ a minute"))
     expect(paces).to_have_count(4)
     first = known.beats[0]
     choose(page, "bar 1 begins on beat", int(np.argmin(np.abs(heard_beats(page)[:4] - first))))
@@ -238,6 +238,9 @@ def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable
     laid = np.interp(np.arange(1, bars - 1) * 40_320, ticks, seconds)
     assert np.abs(laid - known.firsts[1 : bars - 1]).max() < 0.03
     assert 60 / ((seconds[-1] - seconds[0]) / (ticks[-1] - ticks[0]) * QUARTER) == pytest.approx(bpm, rel=0.03)
+    bar_two = page.get_by_role("region", name="The tempo over the bars").get_by_role("button", name="Hear bar 2:")
+    told = re.fullmatch(r"Hear bar 2: ([\d.]+) a minute, .*", bar_two.get_attribute("aria-label") or "")
+    assert told is not None and float(told[1]) == pytest.approx(bpm, rel=0.03)
 
     page.get_by_role("button", name="Measure the swing").click()
     expect(page.get_by_role("status", name="Measure the swing")).to_contain_text("Swung", timeout=30_000)
