@@ -239,6 +239,7 @@ def test_beat_swing_and_chords_are_heard_by_a_worker_while_the_page_stays_usable
     assert np.abs(laid - known.firsts[1 : bars - 1]).max() < 0.03
     assert 60 / ((seconds[-1] - seconds[0]) / (ticks[-1] - ticks[0]) * QUARTER) == pytest.approx(bpm, rel=0.03)
     bar_two = page.get_by_role("region", name="The tempo over the bars").get_by_role("button", name="Hear bar 2:")
+    expect(bar_two).not_to_have_attribute("aria-label", re.compile("bar 2: 61.0"))  # the tempo before it was heard
     told = re.fullmatch(r"Hear bar 2: ([\d.]+) a minute, .*", bar_two.get_attribute("aria-label") or "")
     assert told is not None and float(told[1]) == pytest.approx(bpm, rel=0.03)
 
