@@ -15,9 +15,8 @@ from hypothesis import strategies as st
 from api_examples import Request, World
 from studios import new_studio
 from usagi.flows.workspace import Workspace
-from usagi.main import make_app, serve_page
+from usagi.main import make_app
 from usagi.media.cache import Cache
-from usagi.settings import project_root
 from usagi.store import backup as stored
 from usagi.store.database import Pool, transaction
 
@@ -221,14 +220,6 @@ def test_every_answer_carries_the_policy(client: TestClient) -> None:
         policy = client.get(path).headers["content-security-policy"]
         assert "script-src 'self';" in policy and "unsafe-eval" not in policy
         assert "unsafe-inline" not in policy.split("script-src")[1].split(";")[0]
-
-
-@pytest.fixture(scope="module")
-def page_server() -> TestClient:
-    """The routes with the built page behind them; no path asks the database."""
-    app = make_app()
-    serve_page(app, project_root() / "web" / "dist")
-    return TestClient(app, base_url="http://127.0.0.1")
 
 
 @pytest.mark.parametrize("path", ["/../pyproject.toml", "/%2e%2e/pyproject.toml", "/assets/../../package.json",

@@ -24,6 +24,7 @@ from numpy.typing import NDArray
 from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
 
 from browser.listening import LISTEN, serve_tape
+from browser.opening import BAR, QUARTER
 from usagi.cli.demo import seed
 from usagi.main import make_app
 from usagi.settings import Settings, project_root
@@ -196,6 +197,26 @@ def new_solo(served: Served) -> Callable[..., str]:
             "basics": {"tempo_bpm": 120, "last_bar": 8} | basics,
         }
         return str(served.post("/api/solos", body)["solo_id"])
+
+    return make
+
+
+@pytest.fixture
+def phrased(served, new_solo: Callable[..., str]) -> Callable[..., str]:
+    """Two bars of quarter notes, a phrase over each."""
+
+    def make(tune: str, chart: str = "| {key E major} E7 | A7 |", **basics: object) -> str:
+        solo = new_solo(tune, chart=chart, **basics)
+        changes: list[dict[str, Any]] = [
+            {"kind": "note", "id": f"n{i}", "before": None,
+             "after": {"id": f"n{i}", "tick": i * QUARTER, "ticks": QUARTER, "string": 2, "fret": (5 + i % 3) * 100}}
+            for i in range(8)
+        ]  # fmt: skip
+        for i, name in enumerate(("up", "down")):
+            after = {"id": f"p{i}", "start": i * BAR, "end": (i + 1) * BAR, "name": name}
+            changes.append({"kind": "phrase", "id": f"p{i}", "before": None, "after": after})
+        served.edit(solo, changes)
+        return solo
 
     return make
 

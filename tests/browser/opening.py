@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import json
 import re
 import time
 
 from playwright.sync_api import Locator, Page, expect
 
 QUARTER = 10_080
+BAR = 4 * QUARTER
+SILENT = {"recording": 0, "voice": 0, "vamp": 0, "count": "none", "countIn": False, "around": False, "key": 0,
+          "style": "", "over": "", "volume": 0.5}  # fmt: skip
 
 
 def open_at(page: Page, solo: str, tick: int = 0) -> None:
@@ -15,6 +19,12 @@ def open_at(page: Page, solo: str, tick: int = 0) -> None:
     strip = page.get_by_role("group", name="Strip")
     strip.wait_for()
     strip.focus()
+
+
+def open_analysis(page: Page, solo: str, tick: int = 0, string: int = 2) -> None:
+    page.goto(f"/solos/{solo}/analysis?at={tick}&string={string}")
+    page.get_by_role("group", name="Strip").wait_for()
+    expect(page.get_by_role("region", name="Phrase")).to_be_visible()
 
 
 def part(page: Page, name: str) -> None:
@@ -66,3 +76,9 @@ def hand_to(page: Page, position: int) -> None:
 def keys(page: Page, *codes: str) -> None:
     for code in codes:
         page.keyboard.press(code)
+
+
+def with_sound(page: Page, solo: str, line: str, **sound: object) -> None:
+    """How a line sounds, as this browser has kept it."""
+    kept = json.dumps(json.dumps(SILENT | sound))
+    page.add_init_script(f"localStorage.setItem('usagi.practice.sound {solo} {line}', {kept})")

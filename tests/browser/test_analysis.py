@@ -7,15 +7,9 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from browser.opening import saved
+from browser.opening import open_analysis, saved
 
 pytestmark = pytest.mark.browser
-
-
-def open_analysis(page: Page, solo: str, tick: int = 0, string: int = 2) -> None:
-    page.goto(f"/solos/{solo}/analysis?at={tick}&string={string}")
-    page.get_by_role("group", name="Strip").wait_for()
-    expect(page.get_by_role("region", name="Phrase")).to_be_visible()
 
 
 def phrase(page: Page):

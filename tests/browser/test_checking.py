@@ -87,7 +87,11 @@ def test_a_finding_is_waived_with_a_reason_taken_up_again_and_kept(page: Page, s
     findings(page).filter(has_text="half step").get_by_role("button").click()
     page.get_by_role("group", name="Strip").focus()
     page.keyboard.press("Digit0")
-    page.get_by_label("Let it stand, because").fill("played flat, on purpose")
+    reason = page.get_by_label("Let it stand, because")
+    reason.fill("played flat, on purpose")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Digit0")
+    expect(reason).to_have_value("played flat, on purpose")
     page.get_by_role("button", name="Waive", exact=True).click()
     expect(findings(page)).to_have_count(2)
     page.reload()
@@ -160,6 +164,38 @@ def test_the_list_follows_what_another_writes_and_listening_can_be_cancelled(
     served.edit(solo, [{"kind": "note", "id": gone["id"], "before": gone, "after": None}])
     expect(findings(page)).to_have_count(2)
     expect(findings(page).filter(has_text="a gap of 1 beat")).to_have_count(1)
+
+
+def test_a_reload_takes_up_what_is_being_listened_to(page: Page, served, worker, solo: str) -> None:
+    worker.pause(signal.SIGSTOP)
+    open_check(page, solo)
+    page.get_by_role("button", name="Listen to the whole solo").click()
+    going = page.get_by_role("progressbar", name="Listening")
+    expect(going).to_be_visible()
+    page.reload()
+    expect(going).to_be_visible()
+    worker.pause(signal.SIGCONT)
+    expect(findings(page)).to_have_count(3, timeout=40_000)
+    expect(going).to_have_count(0)
+
+
+def test_enter_three_times_mends_three_in_turn(page: Page, served, new_solo) -> None:
+    made = new_solo("Three In Turn", bars=4, last_bar=4)
+    notes = [
+        {"id": f"n{k}", "tick": k * QUARTER, "ticks": QUARTER, "string": 2, "fret": 500}
+        for k in range(16)
+        if k not in (3, 7, 11)
+    ]
+    served.edit(made, [{"kind": "note", "id": one["id"], "before": None, "after": one} for one in notes])
+    open_check(page, made)
+    expect(findings(page)).to_have_count(3)
+    page.get_by_role("group", name="Strip").focus()
+    for _ in range(3):
+        page.keyboard.press("Enter")
+    expect(page.get_by_role("status", name="Check")).to_contain_text("Nothing to mend")
+    saved(page)
+    acts = served.post(f"/api/solos/{made}/edits", {"versions": {made: 0}, "edits": []})["edits"]
+    assert len({one["act"] for one in acts[1:]}) == 3 + 1, [one["label"] for one in acts]
 
 
 def test_the_shelf_says_how_many_findings_are_open(page: Page, served, worker, solo: str) -> None:

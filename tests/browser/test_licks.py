@@ -232,6 +232,8 @@ def test_the_phrases_of_the_demo_are_shared_with_other_solos(page: Page, served)
     page.get_by_role("group", name="Strip").focus()
     page.keyboard.press("ArrowUp")
     expect(page.get_by_role("region", name="In hand").get_by_role("heading")).not_to_have_text("the tide turns")
+    here = page.url.split("?")[0]
     melody.get_by_role("button", name="Open the melody").click()
+    expect(page).not_to_have_url(re.compile(re.escape(here.rsplit("/", 1)[0])))  # it is another solo
     page.get_by_role("link", name="Phrases").click()
     expect(melody).to_contain_text("This is the tune’s melody")

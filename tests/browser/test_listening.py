@@ -61,7 +61,8 @@ def test_what_is_heard_of_a_new_recording_fills_the_dialog_in(page: Page, served
     page.goto("/")
     page.get_by_label("Recording file").set_input_files(file)
     heard = page.get_by_role("list", name="What is heard")
-    expect(heard.get_by_role("progressbar").first).to_be_visible()
+    # The file has to come first, which takes as long as the machine is busy.
+    expect(heard.get_by_role("progressbar").first).to_be_visible(timeout=30_000)
     expect(page.get_by_role("button", name="Start writing")).to_be_enabled()  # nothing waits for it
     bpm = 60 / float(np.median(np.diff(known.beats)))
     beat = heard.get_by_role("listitem", name="beat")
@@ -234,6 +235,39 @@ def test_listening_can_be_cancelled_and_outlives_its_worker(page: Page, served, 
     worker.kill()
     worker.begin()
     expect(page.get_by_role("list", name="Offers").get_by_role("listitem")).not_to_have_count(0, timeout=40_000)
+
+
+def test_listening_in_haste_keeps_its_hints_and_is_taken_up_after_a_reload(
+    page: Page, served, worker, line: str
+) -> None:
+    worker.pause(signal.SIGSTOP)
+    open_at(page, line)
+    page.get_by_role("navigation", name="Tools").get_by_role("button", name="listen").click()
+    page.get_by_role("button", name="Hints").click()
+    choose(page, "Notes at a time", "one line")  # before anything was listened to
+    page.get_by_role("button", name=re.compile("^Listen to ")).click()
+    going = page.get_by_role("progressbar", name="Listening")
+    expect(going).to_be_visible()
+    page.reload()
+    expect(going).to_be_visible()
+    worker.pause(signal.SIGCONT)
+    offers = page.get_by_role("list", name="Offers").get_by_role("listitem")
+    expect(offers).to_have_count(4, timeout=30_000)
+    expect(page.get_by_role("button", name="Hints: one line")).to_be_visible()
+    page.get_by_role("group", name="Strip").focus()
+    for _ in range(8):
+        page.keyboard.press("ArrowRight")
+    expect(page.get_by_role("status", name="Offer")).to_contain_text("The first one is in bar 1")
+    page.keyboard.press("Home")  # wherever the cursor is
+    expect(offers).to_have_count(0)
+    saved(page)
+    assert [note["tick"] // QUARTER for note in served.stored(line)["notes"]] == [0, 1, 2, 3]
+
+
+def test_without_a_recording_listening_says_so(page: Page, new_solo) -> None:
+    open_at(page, new_solo("Nothing To Hear"))
+    page.keyboard.press("NumpadMultiply")
+    expect(page.get_by_text("There is no recording here to listen to.").first).to_be_visible()
 
 
 def test_whether_corrections_are_kept_is_asked_once(page: Page, served, worker, line: str) -> None:

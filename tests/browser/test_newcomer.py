@@ -218,6 +218,12 @@ def test_a_note_that_no_longer_fits_stays_in_its_lane_names_its_bar_and_can_be_s
     assert violations[0]["sentence"].startswith("At 1:1: There is no string 6")
 
 
+def test_setup_has_its_own_address(page: Page, new_solo: Callable[..., str]) -> None:
+    page.goto(f"/solos/{new_solo('By Its Name')}/setup")
+    expect(page.get_by_role("tab", name="Time")).to_be_visible()
+    expect(page.get_by_role("link", name="Setup")).to_have_attribute("aria-current", "page")
+
+
 def test_fields_of_the_setup_say_in_their_place_what_is_wrong(page: Page, served, new_solo: Callable[..., str]) -> None:
     solo = new_solo("Fields Say")
     page.goto(f"/solos/{solo}/ground")
@@ -249,6 +255,7 @@ def test_fields_of_the_setup_say_in_their_place_what_is_wrong(page: Page, served
     times.fill("0:00 head")
     page.get_by_role("button", name="Name the sections").click()
     expect(page.get_by_role("status", name="Sections")).to_have_text("Named.")
+    expect(times).to_have_value("0:00.00 head")  # as it is stored; only then it is typed over
     times.fill("")
     page.get_by_role("button", name="Name the sections").click()
     expect(page.get_by_role("status", name="Sections")).to_have_text("The sections are cleared.")

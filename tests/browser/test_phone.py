@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from browser.opening import until
+from browser.opening import choose, until
 
 pytestmark = pytest.mark.browser
 WIDTH, HEIGHT = 390, 844
@@ -78,3 +78,18 @@ def test_sound_and_tools_come_from_below_and_what_is_left_out_is_said(phone: Pag
     assert tools.evaluate("(one) => one.scrollWidth <= one.clientWidth")
     phone.keyboard.press("Escape")
     expect(tools).to_have_count(0)
+
+
+def test_every_stage_but_setup_is_reached_from_the_header(phone: Page) -> None:
+    for stage, there in (
+        ("Check", phone.get_by_role("status", name="Check")),
+        ("Analysis", phone.get_by_role("region", name="Phrase", exact=True)),
+        ("Phrases", phone.get_by_role("region", name="In hand")),
+        ("Teach", phone.get_by_role("listbox", name="Lines of the plan")),
+        ("Notes", phone.get_by_role("group", name="Strip")),
+    ):
+        choose(phone, "Stage", stage)
+        expect(there).to_be_visible()
+        assert phone.evaluate("document.documentElement.scrollWidth <= innerWidth"), stage
+    phone.get_by_role("combobox", name="Stage").click()
+    expect(phone.get_by_role("option", name="Setup")).to_have_count(0)

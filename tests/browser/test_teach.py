@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 import io
-import json
 import re
 import urllib.request
 import zipfile
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
 import pypdfium2
@@ -18,40 +16,11 @@ from playwright.sync_api import Page, expect
 from scipy.ndimage import gaussian_filter
 
 from browser.listening import RATE, Tape, listen, taped, taping
-from browser.opening import QUARTER, choose, until
+from browser.opening import BAR, QUARTER, choose, until, with_sound
 
 pytestmark = pytest.mark.browser
-BAR = 4 * QUARTER
 ALIKE = 0.008  # how far two pictures of a page may differ, of the range from white to black
-SILENT = {"recording": 0, "voice": 0, "vamp": 0, "count": "none", "countIn": False, "around": False, "key": 0,
-          "style": "", "over": "", "volume": 0.5}  # fmt: skip
 LOOPING = "window.heard.sources.filter((one) => one.loop).length"
-
-
-@pytest.fixture
-def phrased(served, new_solo: Callable[..., str]) -> Callable[..., str]:
-    """Two bars of quarter notes, a phrase over each."""
-
-    def make(tune: str, chart: str = "| {key E major} E7 | A7 |", **basics: object) -> str:
-        solo = new_solo(tune, chart=chart, **basics)
-        changes: list[dict[str, Any]] = [
-            {"kind": "note", "id": f"n{i}", "before": None,
-             "after": {"id": f"n{i}", "tick": i * QUARTER, "ticks": QUARTER, "string": 2, "fret": (5 + i % 3) * 100}}
-            for i in range(8)
-        ]  # fmt: skip
-        for i, name in enumerate(("up", "down")):
-            after = {"id": f"p{i}", "start": i * BAR, "end": (i + 1) * BAR, "name": name}
-            changes.append({"kind": "phrase", "id": f"p{i}", "before": None, "after": after})
-        served.edit(solo, changes)
-        return solo
-
-    return make
-
-
-def with_sound(page: Page, solo: str, line: str, **sound: object) -> None:
-    """How a line sounds, as this browser has kept it."""
-    kept = json.dumps(json.dumps(SILENT | sound))
-    page.add_init_script(f"localStorage.setItem('usagi.practice.sound {solo} {line}', {kept})")
 
 
 def lines(page: Page):

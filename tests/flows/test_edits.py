@@ -200,6 +200,22 @@ def test_two_pages_of_one_person_that_undo_at_once_take_back_two_acts(workspace:
     assert [n.id for n in stored(workspace, solo).notes] == ["n0", "n1"]
 
 
+def test_undo_goes_back_to_the_first_act_however_many_there_are(
+    workspace: Workspace, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("usagi.flows.editing.history.LOOKED_AT", 60)
+    solo, acts = a_solo(workspace), 130
+    frets = [note("n", 0, fret=500 + 100 * (i % 2)) for i in range(acts)]
+    accept(workspace, solo, {}, [edit(workspace, solo, *two) for two in zip([None, *frets], frets, strict=False)])
+    for _ in range(acts):
+        undo(workspace, solo, {})
+    assert stored(workspace, solo).notes == ()
+    with pytest.raises(NothingToUndo):
+        undo(workspace, solo, {})
+    redo(workspace, solo, {})
+    assert [n.fret for n in stored(workspace, solo).notes] == [500]
+
+
 def test_an_undo_that_is_asked_for_twice_is_done_once(workspace: Workspace) -> None:
     solo = a_solo(workspace)
     for i in range(3):

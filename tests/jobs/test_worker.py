@@ -141,6 +141,31 @@ def test_what_is_left_is_not_done(client: TestClient, worker) -> None:
         }  # fmt: skip
 
 
+def test_who_waits_before_the_screen_is_served_while_a_long_pack_is_made(client: TestClient, worker) -> None:
+    solo = played(client, band(5_106, 60.0))
+    asked = {"line": "whole", "format": "mp3", "passes": 4, "voice": 0.5}
+    pack = client.post(f"/api/solos/{solo}/loop-packs", json=asked).json()["id"]
+    behind = client.post(f"/api/solos/{solo}/loop-packs", json=asked | {"speeds": [1_000]}).json()["id"]
+    worker()
+    until(client, pack, "running")
+    notes = client.post(f"/api/solos/{solo}/estimates", json={"kind": "notes", "start": 0, "end": 40_320}).json()["id"]
+    beats = ask(client, solo, "beats")
+    assert until(client, notes, "done")["share"] == 1
+    going = client.get(f"/api/estimates/{pack}").json()
+    assert going["state"] == "running", "the pack was made before the notes were heard: nothing waited"
+    assert client.get(f"/api/estimates/{behind}").json()["state"] == "waiting"  # one of a lane at a time
+    shares = set[float]()
+    end = time.monotonic() + 60
+    while len(shares) < 4 and time.monotonic() < end:
+        shares.add(client.get(f"/api/estimates/{pack}").json()["share"])
+        time.sleep(0.05)
+    assert len(shares) >= 4  # it says more than which of its steps it is at
+    assert client.delete(f"/api/estimates/{pack}").json()["state"] == "cancelled"
+    until(client, behind, "running", seconds=20)
+    assert client.delete(f"/api/estimates/{behind}").json()["state"] == "cancelled"
+    assert until(client, beats, "done")["share"] == 1
+
+
 def test_without_a_recording_nothing_is_asked(client: TestClient) -> None:
     answer = client.post(f"/api/solos/{started(client)}/estimates", json={"kind": "beats"})
     assert answer.status_code == 404

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import struct
 import threading
 import time
 from pathlib import Path
@@ -91,6 +92,29 @@ def test_what_had_to_be_mended_is_said(tmp_path: Path, sound: np.ndarray, notice
     assert NOTICES[notice] in found.notices
     pcm = np.frombuffer((tmp_path / "pcm").read_bytes(), dtype="<i2")
     assert len(pcm) == found.frames * found.channels
+
+
+def test_an_mp3_cut_at_half_its_length_comes_in_with_a_notice(tmp_path: Path) -> None:
+    t = np.arange(4 * 48_000) / 48_000
+    whole = tmp_path / "whole.mp3"
+    soundfile.write(whole, 0.3 * np.sin(2 * np.pi * 220 * t), 48_000, format="MP3")
+    assert decode(whole, tmp_path / "pcm", name="whole.mp3").notices == ()
+    cut = tmp_path / "cut.mp3"
+    cut.write_bytes(whole.read_bytes()[: whole.stat().st_size // 2])
+    found = decode(cut, tmp_path / "pcm", name="cut.mp3")
+    assert found.notices == (NOTICES["shorter"],)
+    assert found.frames == pytest.approx(2 * RATE_HZ, rel=0.1)
+
+
+def test_a_wav_that_holds_more_than_it_says_comes_in_with_a_notice(tmp_path: Path) -> None:
+    path = written(tmp_path / "a.wav", np.full((RATE_HZ, 1), 0.1), RATE_HZ, "PCM_16")
+    data = bytearray(path.read_bytes())
+    at = data.index(b"data") + 4
+    data[at : at + 4] = struct.pack("<I", RATE_HZ)  # half of its bytes
+    path.write_bytes(data)
+    found = decode(path, tmp_path / "pcm", name="a.wav")
+    assert found.notices == (NOTICES["longer"],)
+    assert found.frames == RATE_HZ // 2
 
 
 def test_a_decoder_that_dies_is_a_sentence(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

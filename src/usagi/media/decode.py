@@ -49,7 +49,7 @@ class Decoded:
 NOTICES = {
     "damaged": "The file is damaged; the sound ends where it could no longer be read.",
     "shorter": "The file is shorter than it says; it may have been cut off.",
-    "longer": "The file holds more than its header says; what the header leaves out was not read.",
+    "longer": "The file is longer than its header says; only the length in the header was read.",
     "not-finite": "Some samples were no numbers; they are silent now.",
     "mixed-down": "More than two channels were mixed down to stereo.",
     "no-length": "The file does not say how long it is; everything in it was read.",

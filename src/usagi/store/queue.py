@@ -15,7 +15,7 @@ _app = App(connector=SyncPsycopgConnector())
 
 
 class Lane(StrEnum):
-    """Jobs by how soon a person needs them; a worker does one of each lane at a time."""
+    """Kinds of jobs, by how long a person can wait for them; a worker runs one job of each lane at a time."""
 
     FRONT = "estimates"  # somebody sits before the screen and waits for some seconds of sound
     WHOLE = "whole"  # a whole recording, or a whole solo
@@ -23,6 +23,6 @@ class Lane(StrEnum):
 
 
 def line_up(db: Db, studio: UUID, estimate: UUID, lane: Lane = Lane.FRONT, *, first: bool = False) -> None:
-    """Let a worker do something; a rollback takes the job back, too. `first` : before others of its lane."""
+    """Queue a job within this transaction, so that a rollback removes it. `first` : ahead of the others in its lane."""
     job = _app.configure_task(ESTIMATE, queue=lane, connection=db, priority=1 if first else 0)
     job.defer(studio=str(studio), estimate=str(estimate))

@@ -2,17 +2,14 @@
  * Plays what the server renders: pieces back to back, or one piece that joins itself as a loop. The sound never stops
  * for an edit, and a change of speed or trim takes over at the same place in the music.
  */
+import { Away, JOIN_FRAMES, type Manner, RATE_HZ, type Sounding, Sounds } from "./sounds";
 
-const RATE_HZ = 48_000;
 const FADE_S = 0.025; // from an old speed to a new one
-const JOIN_FRAMES = 240; // 5 ms in which one piece fades into the next
 const SHORT_LOOP_S = 1.2; // is waited for; a longer one begins with a piece of it
 const AHEAD_S = 10; // of sound that is scheduled
 const LEAD_S = 0.03; // docs/model.md: a loop's first frame lies this far before its bar line
 const LONGEST_LOOP_S = 60;
 const START_S = 0.02;
-const LOOK_MS = 500; // between two questions how far a sound is
-const KEPT_LOOP_S = 400; // of looped sound that is kept here, so that what was heard before sounds at once, and goes on without the server
 const AGAIN_MS = 1_500; // between two tries while the server is away
 const CLIMB_S = 0.25; // before the end of a pass its change is made ready
 const LONG_CLIMB_S = 2.5; // of a loop that is rendered in pieces
@@ -24,8 +21,6 @@ export type Progress = {
   readonly trouble: string | null;
   readonly share: number | null;
 };
-/** Speed in per mille, a trim in cents, and what else the server is asked for, as the query of its address. */
-export type Manner = { readonly speed: number; readonly cents: number; readonly query: string };
 export type Plan =
   | { readonly kind: "run"; readonly start: number; readonly end: number; readonly tick: number } // frames of the recording
   | { readonly kind: "loop"; readonly start: number; readonly end: number; readonly tick: number };
@@ -45,17 +40,9 @@ type Voice = {
   readonly stop: (when: number) => void;
 };
 
-/** A piece of sound and the frame of the recording at which it ends. */
-const AWAY = "The server does not answer: no sound for now.";
 const GOES_ON = "The server does not answer. What sounds goes on; what you asked for comes when it is back.";
-/** The server cannot be asked: what sounds goes on, and what is wanted is asked for again. */
-class Away extends Error {}
-
-type Sounding = { readonly buffer: AudioBuffer; readonly end: number };
 
 const fits = (plan: { start: number; end: number }): boolean => plan.end - plan.start <= LONGEST_LOOP_S * RATE_HZ;
-const keyOf = (plan: { start: number; end: number }, manner: Manner): string =>
-  `${plan.start} ${plan.end} ${manner.speed} ${manner.cents} ${manner.query}`;
 
 export class Engine {
   private context: AudioContext | null = null;
@@ -69,14 +56,19 @@ export class Engine {
   private asked: AbortController | null = null;
   /** The frame at which it was last silenced. */
   stoppedAt: number | null = null;
-  private readonly heard = new Map<string, Sounding>(); // loops and pieces of loops, the longest unused first
+  private readonly sounds: Sounds;
   private climb: { passes: number; manner: Manner; report: () => void } | null = null;
   private climbing: ReturnType<typeof setTimeout> | null = null;
 
   constructor(
-    private readonly path: string, // under which the server answers with `piece` and `count-in`
+    path: string, // under which the server answers with `piece` and `count-in`
     private readonly report: (state: Progress) => void,
   ) {
+    this.sounds = new Sounds(
+      path,
+      (abort) => this.pending && abort === this.asked,
+      (share) => this.report({ playing: true, pending: true, trouble: null, share }),
+    );
     // The output takes a while to open; the first key or click of any kind may open it.
     for (const gesture of ["pointerdown", "keydown"])
       window.addEventListener(gesture, this.open, { once: true, capture: true });
@@ -115,7 +107,7 @@ export class Engine {
     this.say({ playing: true, pending: true, trouble: null, share: null });
     try {
       const context = await this.ready();
-      const clicks = countIn ? await this.fetchCountIn(context, plan.tick, manner) : null;
+      const clicks = countIn ? await this.sounds.countIn(context, plan.tick, manner) : null;
       const first = await this.prepare(context, plan, plan.start, manner, turn);
       if (turn !== this.turn) return;
       const when = context.currentTime + START_S;
@@ -191,7 +183,7 @@ export class Engine {
     const { plan, context } = this;
     if (plan?.kind !== "loop" || context === null) return;
     const first = fits(plan) ? null : 0;
-    await this.fetchLooped(context, plan, plan.start, first, manner, new AbortController()).catch(() => undefined);
+    await this.sounds.looped(context, plan, plan.start, first, manner, new AbortController()).catch(() => undefined);
   }
 
   /** At the end of the pass in which this many are full, go on at another speed; `report` hears of it then. */
@@ -217,7 +209,7 @@ export class Engine {
     const go = async () => {
       const abort = new AbortController();
       const first = await this.persist(turn, () =>
-        this.fetchLooped(context, plan, plan.start, whole ? null : 0, climb.manner, abort),
+        this.sounds.looped(context, plan, plan.start, whole ? null : 0, climb.manner, abort),
       );
       if (first === null || turn !== this.turn || this.voice !== voice || this.climb !== climb) return;
       const soonest = context.currentTime + 0.01;
@@ -251,7 +243,7 @@ export class Engine {
     const { plan, voice, context } = this;
     if (plan === null || voice === null || context === null) return;
     const to = this.frameAt(context.currentTime) - frames;
-    const looped = plan.kind === "loop" ? this.heard.get(keyOf(plan, manner))?.buffer : undefined;
+    const looped = plan.kind === "loop" ? this.sounds.kept(plan, manner)?.buffer : undefined;
     if (looped !== undefined && plan.kind === "loop" && voice.loop !== null) {
       const when = context.currentTime + START_S;
       this.handOver(this.loopVoice(context, looped, plan, manner, when, Math.max(plan.start, to), true), when);
@@ -385,18 +377,20 @@ export class Engine {
     // A change waits for the whole loop, because the old sound goes on meanwhile; a start does not.
     if (
       loops &&
-      (this.voice !== null || plan.end - plan.start < SHORT_LOOP_S * RATE_HZ || this.heard.has(keyOf(plan, manner)))
+      (this.voice !== null ||
+        plan.end - plan.start < SHORT_LOOP_S * RATE_HZ ||
+        this.sounds.kept(plan, manner) !== undefined)
     ) {
-      const { buffer } = await this.fetchLooped(context, plan, plan.start, null, manner, abort);
+      const { buffer } = await this.sounds.looped(context, plan, plan.start, null, manner, abort);
       return (when, at = plan.start) => this.loopVoice(context, buffer, plan, manner, when, at, part);
     }
     const first =
       plan.kind === "loop"
-        ? await this.fetchLooped(context, plan, from, 0, manner, abort)
-        : await this.fetchPiece(context, { start: from, end: plan.end, number: 0 }, manner, abort);
+        ? await this.sounds.looped(context, plan, from, 0, manner, abort)
+        : await this.sounds.piece(context, { start: from, end: plan.end, number: 0 }, manner, abort);
     // Asked for only now, so that the first sound has the server to itself.
     const whole = loops
-      ? this.persist(turn, () => this.fetchLooped(context, plan, plan.start, null, manner, abort))
+      ? this.persist(turn, () => this.sounds.looped(context, plan, plan.start, null, manner, abort))
       : null;
     whole?.catch(() => undefined); // whoever waits for it hears of its fault
     return (when) => {
@@ -418,32 +412,9 @@ export class Engine {
     };
   }
 
-  /** A loop, or a piece of one by its number in a pass; what was fetched before is kept here as long as there is room. */
-  private async fetchLooped(
-    context: AudioContext,
-    plan: { start: number; end: number },
-    start: number,
-    number: number | null,
-    manner: Manner,
-    abort: AbortController,
-  ): Promise<Sounding> {
-    const key = number === null ? keyOf(plan, manner) : `${keyOf({ start, end: plan.end }, manner)} ${number}`;
-    const found =
-      this.heard.get(key) ?? (await this.fetchPiece(context, { start, end: plan.end, number }, manner, abort));
-    this.heard.delete(key);
-    this.heard.set(key, found);
-    let kept = [...this.heard.values()].reduce((sum, one) => sum + one.buffer.length, 0);
-    for (const [old, one] of this.heard) {
-      if (kept <= KEPT_LOOP_S * RATE_HZ || old === key) break;
-      this.heard.delete(old);
-      kept -= one.buffer.length;
-    }
-    return found;
-  }
-
   /** What the writing sounds like has changed: loops of a solo without a recording are rendered anew. */
   forget(): void {
-    this.heard.clear();
+    this.sounds.forget();
   }
 
   private loopVoice(
@@ -518,8 +489,8 @@ export class Engine {
         const asked = [at, number] as const;
         const piece = await this.persist(turn, () =>
           plan.kind === "run"
-            ? this.fetchPiece(context, { start: asked[0], end: plan.end, number: asked[1] }, manner, abort)
-            : this.fetchLooped(context, plan, ...asked, manner, abort),
+            ? this.sounds.piece(context, { start: asked[0], end: plan.end, number: asked[1] }, manner, abort)
+            : this.sounds.looped(context, plan, ...asked, manner, abort),
         );
         if (piece === null || halted()) return;
         const begins = Math.max(next, context.currentTime + 0.01);
@@ -548,59 +519,6 @@ export class Engine {
       if (!state.stopped) this.fail(turn, fault);
     });
     return voice;
-  }
-
-  /** A piece of a playing by its number, of which the server says where it ends; or, with none, a whole loop. */
-  private async fetchPiece(
-    context: AudioContext,
-    piece: { start: number; end: number; number: number | null },
-    manner: Manner,
-    abort: AbortController,
-  ): Promise<Sounding> {
-    const ticket = crypto.randomUUID();
-    const query = new URLSearchParams({
-      ticket,
-      start: String(piece.start),
-      end: String(piece.end),
-      speed: String(manner.speed),
-      cents: String(manner.cents),
-      ...(piece.number === null ? { loop: "true" } : { tail: String(JOIN_FRAMES), number: String(piece.number) }),
-    });
-    const address = `${this.path}/piece?${query.toString()}&${manner.query}`;
-    const sound = this.fetchSound(context, address, abort.signal);
-    const ask = setInterval(() => {
-      if (this.pending && abort === this.asked) void this.askShare(ticket, abort.signal);
-    }, LOOK_MS);
-    return sound.finally(() => {
-      clearInterval(ask);
-    });
-  }
-
-  private async askShare(ticket: string, signal: AbortSignal): Promise<void> {
-    // It may be left at any moment, while the answer is read too.
-    const share = await fetch(`/api/renders?ticket=${ticket}`, { signal })
-      .then(async (answer) => (answer.ok ? ((await answer.json()) as { share: number }).share : 0))
-      .catch(() => 0);
-    if (this.pending && !signal.aborted && share > 0)
-      this.report({ playing: true, pending: true, trouble: null, share });
-  }
-
-  private async fetchCountIn(context: AudioContext, tick: number, manner: Manner): Promise<AudioBuffer> {
-    const url = `${this.path}/count-in?tick=${tick}&speed=${manner.speed}&${manner.query}`;
-    return (await this.fetchSound(context, url)).buffer;
-  }
-
-  private async fetchSound(context: AudioContext, url: string, signal?: AbortSignal): Promise<Sounding> {
-    const answer = await fetch(url, signal === undefined ? {} : { signal }).catch((fault: unknown) => {
-      throw fault instanceof TypeError ? new Away(AWAY) : fault;
-    });
-    if (!answer.ok) {
-      const problem = (await answer.json().catch(() => ({}))) as { title?: string; code?: string };
-      if (problem.code === undefined || problem.code === "store-away") throw new Away(AWAY);
-      throw new Error(problem.title ?? "The sound could not be fetched.");
-    }
-    const buffer = await context.decodeAudioData(await answer.arrayBuffer());
-    return { buffer, end: Number(answer.headers.get("usagi-end")) };
   }
 
   private fail(turn: number, fault: unknown): void {

@@ -24,7 +24,7 @@ const { getState: saving, setState: say } = useSaving;
 
 /** Said of what only the server can do. */
 const NOT_DONE = "The server does not answer, so this was not done. Try again when it is back.";
-const NOT_KNOWN = "The server does not answer, and may not have got this. Try again when it is back.";
+const NOT_KNOWN = "The server did not answer, so this may not be stored. Try again when it is back.";
 const AGAIN_MS = 1_500;
 const TRIES = 3; // of an undo whose answer does not come
 const MOST_AT_ONCE = 200;

@@ -26,7 +26,7 @@ def the_wanted(
     plan: bool = True,
     hand: HandSize = HandSize.USUAL,
 ) -> Wanted:
-    """The paper, the size of the type, staff notation, the plan, and whose hand its difficulty is for."""
+    """The settings of a handout: paper, type size, staff, plan, and the hand size that difficulty is rated for."""
     return Wanted(paper, large, staff, plan, hand)
 
 

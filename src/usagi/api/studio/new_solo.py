@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Annotated
 from uuid import UUID
 
@@ -96,7 +97,9 @@ def post_check_pitch(body: PitchText) -> PitchRead:
 @router.post("/recordings")
 async def post_recording(request: Request, workspace: TheWorkspace, file: Annotated[UploadFile, File()]) -> Brought:
     """Take in a recording; when the page goes away meanwhile, the work ends and nothing is kept."""
-    name = one_line(file.filename or "") or "file without a name"
+    name = one_line(file.filename or "")
+    if Path(name).suffix == "" and name[:1] in ("", "."):  # nothing, or an ending only
+        name = f"file without a name{name}"
     return await while_awaited(request, lambda gone: bring_recording(workspace, name, file.file, gone))
 
 

@@ -48,7 +48,7 @@ class Facts:
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """How it is printed, and whose hand its difficulty is for."""
+    """The settings of a handout: how it is printed, and the hand size that difficulty is rated for."""
 
     paper: Paper = Paper.A4
     large: bool = False

@@ -105,7 +105,7 @@ def _bar(whole: Heard, first: Heard, second: Heard) -> tuple[ChordHeard, ...]:
 
 
 def _chart_text(bars: Sequence[tuple[ChordHeard, ...]]) -> str:
-    """Four bars a line, spelled by the key that all of them suggest; % where the chord stays."""
+    """The heard chords as chart text, four bars a line: spelled in the key that they suggest, % for a repeated bar."""
     key = key_heard(chord for bar in bars for chord in bar)
     symbols = [" ".join(chord_symbol(chord, key) for chord in bar) for bar in bars]
     written: list[str] = []

@@ -44,7 +44,7 @@ def read_plan(
 
 
 def plan_of(workspace: Workspace, loaded: Loaded, hand: HandSize, reader: Reader = Reader()) -> PlanView:
-    """The plan of a solo that is loaded; worked out once for its versions."""
+    """The plan of a loaded solo; cached by the versions of its documents."""
     key = (workspace.scope.studio, loaded.solo_id, *sorted(loaded.versions.items()), hand, reader)
     with _guard:
         known = _plans.get(key)

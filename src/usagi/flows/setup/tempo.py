@@ -38,7 +38,7 @@ def read_tempo(workspace: Workspace, solo_id: UUID) -> TempoView:
 
 
 def _onsets(workspace: Workspace, source: Source) -> list[float]:
-    """Seconds at which something is struck in the recording; worked out once for its bytes."""
+    """The onsets of a recording in seconds; cached by the recording's digest."""
     assert source.recording is not None
 
     def make() -> bytes:

@@ -152,7 +152,7 @@ export const pickReading = async (reading: Reading): Promise<void> => {
 
 /** Keep the teacher's words for a phrase; none leave it to the program. What went wrong, or null. */
 export const keepWords = async (phrase: PhraseRead, words: string): Promise<string | null> => {
-  if (phrase.id === null) return "Cut a phrase first. Then it can be told in your words.";
+  if (phrase.id === null) return "Only a phrase can have your words: cut one here first.";
   const body = { phrase: phrase.id, words };
   const why = await tryRequest((solo_id) =>
     take(api.POST("/api/solos/{solo_id}/analysis/words", { params: { path: { solo_id }, query: query() }, body })),

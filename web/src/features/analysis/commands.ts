@@ -42,7 +42,7 @@ export const ANALYSIS = table({
     atOnce: true,
     inForce: () => shownNow().stage === "analysis",
     blocked: () =>
-      blocked() ?? (phraseInHand()?.id === null ? "Cut a phrase first. Then it can be told in your words." : null),
+      blocked() ?? (phraseInHand()?.id === null ? "Only a phrase can have your words: cut one here first." : null),
     run: () => setAnalysing({ telling: true, why: null }),
   },
 });

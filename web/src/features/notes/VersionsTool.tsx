@@ -8,6 +8,7 @@ import { useSaving } from "@/score/saving";
 import { compareTo, useShown } from "@/score/shown";
 import { request } from "@/score/sending";
 import { useDraft } from "@/ui/drafts";
+import { KeptDraft } from "@/ui/InputDialog";
 import { Button, Field } from "@/ui/parts";
 import { useSend } from "@/ui/useSend";
 
@@ -89,6 +90,7 @@ export function VersionsTool() {
           value={name}
           onChange={(event) => draft.set({ name: event.target.value })}
         />
+        <KeptDraft draft={draft} />
         <div role="group" aria-label="Rules" className="flex flex-wrap gap-x-4">
           {RULES.map((rule) => (
             <label key={rule} className="flex min-h-6 items-center gap-2">

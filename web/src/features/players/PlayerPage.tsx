@@ -41,7 +41,7 @@ export function PlayerPage({ player, onOpenNotes }: Props) {
           <p className="py-8 text-[18px] text-ink-2">
             {side.tune !== "" || side.setting !== "" || side.since !== "" || side.until !== ""
               ? "No solo of this player matches what you chose above."
-              : "Nothing counts here: no solo of this player is written, or all of them are versions, quotes or disputed."}
+              : "There are no figures yet: this player has no written solo, or only versions, quotes and disputed ones, which do not count."}
           </p>
         ) : (
           <Page portrait={portrait} />

@@ -1,7 +1,8 @@
 /** A line of the plan while it is practised: what plays, where one stands on its stair, and how it sounds. */
 import { create } from "zustand";
 import { api, type Schemas, sentence, take, Unreachable } from "@/api/client";
-import { Engine, type Manner, type Plan } from "@/score/engine";
+import { Engine, type Plan } from "@/score/engine";
+import type { Manner } from "@/score/sounds";
 import { useLook } from "@/score/look";
 import { keepSound, keepStand, keptSound, keptStand } from "./kept";
 import { passed, type Stand, START } from "./stand";

@@ -12,7 +12,8 @@ import {
   setPlayer,
   usePlaying,
 } from "@/score/playing";
-import { Engine, type Manner, type Plan } from "@/score/engine";
+import { Engine, type Plan } from "@/score/engine";
+import type { Manner } from "@/score/sounds";
 
 const RATE_HZ = 48_000;
 export const RUNGS = [250, 400, 500, 600, 700, 800, 900, 1_000, 1_100, 1_250] as const;
