@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Callable
 
@@ -44,9 +45,11 @@ def written(page: Page, served, new_solo: Callable[..., str]) -> Callable[[str],
     page.goto(f"/solos/{solo}/notes?span=0-to-{BAR}&at=0")
     page.get_by_role("group", name="Strip").focus()
 
+    columns = itertools.cycle(["KeyQ", "KeyW", "KeyE", "KeyR", "KeyT", "KeyY"])  # each another string
+
     def writes(after: str) -> None:
         before = len(served.stored(solo)["notes"])
-        page.keyboard.press("KeyT")
+        page.keyboard.press(next(columns))
         saved(page)
         assert len(served.stored(solo)["notes"]) == before + 1, f"after {after} a key wrote no note"
 
@@ -63,8 +66,7 @@ def test_after_every_dialog_and_menu_the_next_key_writes(page: Page, written: Ca
         written(f"Escape in {name}")
         opens(page).click()
         expect(dialog).to_be_visible()
-        close = dialog.get_by_role("button", name=re.compile("^(Close|Cancel)$")).first
-        close.click()
+        page.mouse.click(4, 4)  # outside of it
         expect(dialog).to_have_count(0)
         written(f"a click that closes {name}")
     for menu in ("Export", "View"):
@@ -91,6 +93,7 @@ def test_after_naming_and_asking_the_next_key_writes(page: Page, written: Callab
     page.get_by_label("Name", exact=True).fill("the tide")
     page.keyboard.press("Enter")
     written("New phrase")
+    button("Phrase the tide")(page).click()
     button("name phrase …")(page).click()
     page.get_by_label("Name", exact=True).fill("the ebb")
     page.get_by_role("dialog").get_by_role("button", name="Name", exact=True).click()
@@ -180,11 +183,10 @@ def test_the_lines_of_the_plan_get_the_keys_back(page: Page, phrased: Callable[.
         expect(page.get_by_role("dialog")).to_be_visible()
         page.keyboard.press("Escape")
         expect(page.get_by_role("dialog")).to_have_count(0)
-        before = chosen.inner_text()
         page.keyboard.press("ArrowDown")
-        expect(chosen).not_to_have_text(before)
+        expect(chosen).not_to_contain_text("a · up")
         page.keyboard.press("ArrowUp")
-        expect(chosen).to_have_text(before)
+        expect(chosen).to_contain_text("a · up")
 
 
 def test_a_click_leaves_the_keys_with_the_strip(page: Page, new_solo: Callable[..., str]) -> None:

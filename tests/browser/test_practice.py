@@ -166,8 +166,8 @@ def test_a_phone_on_its_side_shows_the_strings_first_and_speaks_of_no_keys(
 
 def test_a_line_of_more_than_a_minute_climbs(page: Page, served, new_solo: Callable[..., str]) -> None:
     """Rendered in pieces; at the end of its pass it goes on a step higher."""
-    solo = new_solo("Whole Solo", chart="| C7 |\n64 choruses", tempo_bpm=240, bars=64, last_bar=64)
-    notes = [{"id": f"n{i}", "tick": i * 2 * QUARTER, "ticks": QUARTER, "string": 1, "fret": 800} for i in range(127)]
+    solo = new_solo("Whole Solo", chart="| C7 |\n61 choruses", tempo_bpm=240, bars=61, last_bar=61)
+    notes = [{"id": f"n{i}", "tick": i * 2 * QUARTER, "ticks": QUARTER, "string": 1, "fret": 800} for i in range(122)]
     served.edit(solo, [{"kind": "note", "id": one["id"], "before": None, "after": one} for one in notes])
     served.post(f"/api/solos/{solo}/plan/settings", {"start": 1_200, "goal": 1_250, "step": 50, "passes": 1})
     with_sound(page, solo, "whole", voice=1)

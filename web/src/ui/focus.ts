@@ -92,25 +92,32 @@ const keyOf = ({ key, code, shiftKey, ctrlKey, metaKey, altKey, repeat }: Keyboa
 
 let last = { x: 0, y: 0, at: 0 }; // where a pointer last went down
 let closedAt = -Infinity; // when a dialog was last closed
-const ofSecondClick = (event: MouseEvent): boolean =>
-  event.detail > 1 ||
-  (event.type === "pointerdown" &&
-    event.timeStamp - last.at < SECOND_CLICK_MS &&
-    Math.hypot(event.clientX - last.x, event.clientY - last.y) < 6);
+let swallowing = false; // the click that is under way began as the second one
+const near = (event: MouseEvent): boolean =>
+  event.timeStamp - last.at < SECOND_CLICK_MS && Math.hypot(event.clientX - last.x, event.clientY - last.y) < 6;
+/** Whether it belongs to the second click of a double click whose first one closed a dialog. */
+const ofSecondClick = (event: MouseEvent): boolean => {
+  const after = event.timeStamp - closedAt < SECOND_CLICK_MS && last.at <= closedAt;
+  return event.type === "pointerdown" ? after && near(event) : swallowing || (after && event.detail > 1);
+};
 for (const kind of ["pointerdown", "mousedown", "mouseup", "click", "dblclick"] as const)
   window.addEventListener(
     kind,
     (event) => {
-      if (event.timeStamp - closedAt < SECOND_CLICK_MS && ofSecondClick(event)) {
+      const second = ofSecondClick(event);
+      if (second) {
         event.preventDefault();
         event.stopPropagation();
       }
-      if (kind === "pointerdown") last = { x: event.clientX, y: event.clientY, at: event.timeStamp };
+      if (kind === "pointerdown") {
+        swallowing = second;
+        last = { x: event.clientX, y: event.clientY, at: event.timeStamp };
+      }
     },
     true,
   );
 
 /** A dialog closes: the second click of the double click that closed it does not reach what lies beneath. */
 export const swallowSecondClick = (): void => {
-  closedAt = performance.now();
+  if (pointed) closedAt = performance.now();
 };

@@ -72,7 +72,7 @@ function Controls({ onLine }: { onLine: (key: string) => void }) {
   if (view === null) return null;
   const silence = silenceOf(sound, view);
   const beside = besides(sound, view.recorded);
-  const wrong = trouble || lineTrouble;
+  const wrong = lineTrouble || trouble; // what was asked for last
   const step = view.line.steps[stand.step];
   const speed = free === null ? `${step?.percent} %, ${step?.bpm} a minute` : `${free / 10} %`;
   const pass =
