@@ -170,11 +170,11 @@ class Tab:
             self.page.keyboard.press("Escape")
         expect(self.page.get_by_role("status", name="Saving")).to_have_text("Saved", timeout=20_000)
 
-    def written(self) -> list[str]:
-        return sorted(
-            str(name)
-            for name in self.page.get_by_role("option").evaluate_all("(all) => all.map((one) => one.ariaLabel)")
-        )
+
+def written(page: Page) -> list[str]:
+    """Every note by its place; what its degree is called is each reader's own."""
+    names = page.get_by_role("option").evaluate_all("(all) => all.map((one) => one.ariaLabel)")
+    return sorted(re.sub(": the .*", "", str(name)) for name in names)
 
 
 def _gone(route: Route) -> None:
@@ -192,13 +192,10 @@ def agreed(tabs: list[Tab], fresh: Page) -> None:
     for tab in tabs:
         end = time.monotonic() + 20
         while True:
-            theirs = sorted(
-                str(name)
-                for name in fresh.get_by_role("option").evaluate_all("(all) => all.map((one) => one.ariaLabel)")
-            )
-            if tab.written() == theirs:
+            theirs = written(fresh)
+            if written(tab.page) == theirs:
                 break
-            assert time.monotonic() < end, f"{tab.written()}\n{theirs}\n{tab.told()}"
+            assert time.monotonic() < end, f"{written(tab.page)}\n{theirs}\n{tab.told()}"
             time.sleep(0.1)
         assert tab.faults == [], f"{tab.faults}\n{tab.told()}"
         tab.page.get_by_role("group", name="Strip").focus()

@@ -123,4 +123,4 @@ def _spread(bars: Sequence[TempoBar]) -> str:
     usual = median(off for _, off in offs)
     far = sum(off >= FAR_MS for _, off in offs)
     more = f"; {far} bar{'' if far == 1 else 's'} {FAR_MS} ms or more" if far else ""
-    return f"What is struck lies {usual:.0f} ms from the beats of a usual bar, {most:.0f} at most ({worst.name}){more}."
+    return f"Onsets are {usual:.0f} ms off the beats in a typical bar, {most:.0f} ms in the worst ({worst.name}){more}."

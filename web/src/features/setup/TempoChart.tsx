@@ -91,8 +91,8 @@ function Drawn({ tempo, player }: { tempo: Tempo; player: Player }) {
             const far = off !== null && Math.abs(off) >= tempo.far_ms;
             return (
               <g key={bar.bar}>
-                {i % every === 0 && (
-                  <text x={from + 2} y={13} fontSize={13} className="fill-ink-2">
+                {i % every === 0 && x(bar.end) - from > 22 && (
+                  <text x={from + 6} y={12} fontSize={13} className="fill-ink-2">
                     {bar.bar}
                   </text>
                 )}
@@ -132,7 +132,7 @@ function Drawn({ tempo, player }: { tempo: Tempo; player: Player }) {
       <p className="text-[13px] text-ink-2">
         The line is the grid’s tempo, a blue mark an anchor
         {tempo.heard.length > 0 && ", dots the beats that were heard"}.{" "}
-        {recorded && "Below: how far what is struck lies from the beats. "}Click a bar to hear it.
+        {recorded && "Below: how far the onsets lie from the beats. "}Click a bar to hear it.
       </p>
     </section>
   );

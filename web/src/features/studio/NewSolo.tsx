@@ -38,7 +38,7 @@ const rareWords = ({
   [
     tuning === OTHER ? typed : tuning,
     capo === "0" || capo === "" ? "no capo" : `capo ${capo}`,
-    last === "" ? (first === "1" ? "the whole recording" : `from bar ${first} on`) : `bars ${first} to ${last}`,
+    last === "" ? (first === "1" ? "all bars" : `from bar ${first} on`) : `bars ${first} to ${last}`,
   ].join(", ");
 
 /** Add a recording, or a tempo and a form alone, and settle what stands before the first note. */

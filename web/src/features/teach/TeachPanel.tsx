@@ -218,7 +218,7 @@ function InHand({ line, plan, soloId }: { line: PlanLine; plan: PlanView; soloId
               <p className="text-[16px]">{drawn(one.words)}</p>
               {one.second !== null && (
                 <div className="overflow-x-auto" aria-label="Second way" role="group">
-                  <LickFigure drawing={one.second} width={330} />
+                  <LickFigure drawing={one.second} width={330} scrolls />
                 </div>
               )}
               <div className="flex gap-3 text-[14px]">
