@@ -8,9 +8,12 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
 
+import numpy as np
 import soundfile
 
 from usagi.core.audio import RATE_HZ, Stored
+
+FULL_SCALE: Final = 32_768  # of 16-bit samples
 
 
 class SoundFormat(StrEnum):
@@ -51,14 +54,14 @@ def encoded(pcm: Stored, format: SoundFormat, tags: Tags) -> bytes:
     with soundfile.SoundFile(
         out, "w", samplerate=RATE_HZ, channels=pcm.shape[1], format=container, subtype=subtype
     ) as file:
-        file.title, file.album = said(tags.title), said(tags.album)
-        if tags.artist:
-            file.artist = said(tags.artist)
-        if tags.comment:
-            file.comment = said(tags.comment)
+        for name in ("title", "album", "artist", "comment"):
+            if text := said(getattr(tags, name)):  # the library refuses an empty one
+                setattr(file, name, text)
         file.tracknumber = str(tags.track)
-        for at in range(0, len(pcm), RATE_HZ):  # by the second: the encoder of Opus does not take it all at once
-            file.write(pcm[at : at + RATE_HZ])
+        # By the second, as the encoder of Opus does not take all at once; as floats, as the library's stereo MP3 of
+        # integers is noise.
+        for at in range(0, len(pcm), RATE_HZ):
+            file.write(pcm[at : at + RATE_HZ] / np.float32(FULL_SCALE))
     return out.getvalue()
 
 
