@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
@@ -287,6 +289,34 @@ def test_pitches_are_typed_figures_copied_and_notes_found(page: Page, served, ne
     assert [(t - BAR // 2, s, f) for t, s, f in places(served, solo, 2 * BAR, 3 * BAR)] == [
         place for place in places(served, solo, BAR, 2 * BAR) if place[0] >= BAR + BAR // 2
     ]
+
+
+def test_techniques_are_found_whatever_their_shape(page: Page, served, new_solo) -> None:
+    """As keys never write them and listening does: own timings, a partial, a fret from which a slide comes."""
+    solo = new_solo("Shapes Found")
+    shapes: dict[str, dict[str, object]] = {
+        "curl": {"course": [[0, 0], [1_234, 1]]},
+        "prebend": {"course": [[0, 4], [3_333, 4], [4_444, 0]]},
+        "release": {"course": [[0, 0], [777, 4], [3_210, 2]]},
+        "slide in": {"attack": {"kind": "slide-in", "start": 300, "ticks": 500}},
+        "harmonic": {"attack": {"kind": "harmonic", "how": "natural", "partial": 3}, "fret": 700},
+        "vibrato": {"vibrato": {"start": 1_111, "width_cents": 37, "rate_hz": 6.1}},
+        "double stop": {"stack": "s"},
+    }
+    notes = [
+        {"id": name, "tick": i * QUARTER, "ticks": QUARTER // 2, "string": 2, "fret": 800} | fields
+        for i, (name, fields) in enumerate(shapes.items())
+    ]
+    notes.append(notes[-1] | {"id": "upper", "string": 1})
+    stack = {"kind": "stack", "id": "s", "before": None, "after": {"id": "s"}}
+    served.edit(solo, [stack, *({"kind": "note", "id": n["id"], "before": None, "after": n} for n in notes)])
+    open_at(page, solo)
+    page.keyboard.press("Shift+Digit0")
+    box = page.get_by_label("Find", exact=True)
+    for name, count in (*((name, 1) for name in shapes if name not in ("double stop", "release")),
+                        ("double stop", 2), ("release", 2)):  # fmt: skip
+        box.fill(name)
+        expect(page.get_by_role("status", name="Found")).to_contain_text(re.compile(rf"^{count} notes?\b"))
 
 
 def test_a_version_by_rules_is_compared_brought_across_and_a_state_put_back(page: Page, served, new_solo) -> None:

@@ -6,6 +6,7 @@ import json
 import re
 import time
 from collections.abc import Callable
+from uuid import uuid4
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -178,6 +179,9 @@ def test_three_licks_are_quoted_over_a_form_heard_and_saved(page: Page, served, 
     page.get_by_role("button", name="Quote 3 licks …").click()
     dialog = page.get_by_role("dialog")
     choose(dialog, "Key", "A")
+    dialog.get_by_label("Tempo").fill("0")
+    expect(dialog.get_by_role("alert")).to_contain_text("the lowest is 20")  # refused, and not taken for another
+    dialog.get_by_label("Tempo").fill("110")
     licks = dialog.get_by_role("list", name="Licks of the quote").get_by_role("listitem")
     expect(licks).to_have_count(3)
     expect(dialog.get_by_label("Join 1")).to_contain_text("join")
@@ -237,3 +241,85 @@ def test_the_phrases_of_the_demo_are_shared_with_other_solos(page: Page, served)
     expect(page).not_to_have_url(re.compile(re.escape(here.rsplit("/", 1)[0])))  # it is another solo
     page.get_by_role("link", name="Phrases").click()
     expect(melody).to_contain_text("This is the tune’s melody")
+
+
+def test_the_words_of_a_lick_outlive_a_save_that_fails(page: Page, written: Callable[..., str], served) -> None:
+    lick = kept(served, written("Teal Steps"), "teal")
+    page.goto(f"/licks?lick={lick}")
+    page.get_by_role("radio", name="kept licks").check()
+    results(page).filter(has_text="teal").click()
+    naming = page.get_by_role("dialog", name="Name, tags, words")
+    hand(page).get_by_role("button", name=re.compile("^Name")).click()
+    naming.get_by_label("What you say of it").fill("Lean on the last one.")
+    page.route("**/api/licks/*", lambda route: route.abort() if route.request.method != "GET" else route.fallback())
+    naming.get_by_role("button", name="Save").click()
+    expect(naming.get_by_role("alert")).not_to_have_text("")
+    expect(naming.get_by_role("alert")).not_to_contain_text("kept here and goes")
+    page.unroute("**/api/licks/*")
+    page.reload()
+    page.get_by_role("radio", name="kept licks").check()
+    results(page).filter(has_text="teal").click()
+    hand(page).get_by_role("button", name=re.compile("^Name")).click()
+    expect(naming.get_by_label("What you say of it")).to_have_value("Lean on the last one.")
+    naming.get_by_role("button", name="Save").click()
+    expect(naming).to_have_count(0)
+    assert served.get(f"/api/licks/{lick}")["words"] == "Lean on the last one."
+
+
+def test_a_removed_lick_is_put_back_by_undo_and_from_the_shelf(page: Page, written: Callable[..., str], served) -> None:
+    kept(served, written("Garganey Steps"), "garganey")
+    page.goto("/licks")
+    page.get_by_role("radio", name="kept licks").check()
+    mine = results(page).filter(has_text="garganey")
+    for back in ("undo", "shelf"):
+        mine.click()
+        hand(page).get_by_role("button", name="more").click()
+        page.get_by_role("menuitem", name="Remove").click()
+        expect(page.get_by_role("status", name="Removed")).to_contain_text("“garganey” was removed.")
+        expect(mine).to_have_count(0)
+        if back == "undo":
+            page.keyboard.press("Control+z")
+        else:
+            page.goto("/")
+            page.get_by_role("button", name="Put back garganey").click()
+            expect(page.get_by_role("button", name="Put back garganey")).to_have_count(0)
+            page.goto("/licks")
+            page.get_by_role("radio", name="kept licks").check()
+        expect(mine).to_have_count(1)
+
+
+def test_a_search_stands_in_the_address_so_that_back_returns_to_it(page: Page, written: Callable[..., str]) -> None:
+    written("Smew Steps")
+    page.goto("/licks")
+    search(page, "3 b3 1 b3 2")
+    expect(results(page).filter(has_text="Smew Steps")).to_have_count(1)
+    page.get_by_role("radio", name="kept licks").check()
+    expect(page).to_have_url(re.compile("text="))
+    page.get_by_role("link", name="Players").click()
+    page.get_by_role("heading", level=1).first.wait_for()
+    page.go_back()
+    expect(page.get_by_role("textbox", name="Search by degrees or steps")).to_have_value("3 b3 1 b3 2")
+    expect(page.get_by_role("radio", name="kept licks")).to_be_checked()
+
+
+def test_a_lick_that_was_brought_in_before_asks(page: Page, written: Callable[..., str], served, tmp_path) -> None:
+    lick = kept(served, written("Pochard Steps"), "pochard")
+    file = tmp_path / "pochard.json"
+    file.write_text(json.dumps(served.get(f"/api/licks/{lick}/document.json")))
+    page.goto("/licks")
+    choose_file = page.get_by_label("Lick document")
+    asked = page.get_by_role("dialog", name="Imported before")
+    with page.expect_response(re.compile("/api/licks/document")):
+        choose_file.set_input_files(file)
+    expect(asked).to_have_count(0)
+    choose_file.set_input_files(file)
+    expect(asked).to_be_visible()
+    asked.get_by_role("button", name="Cancel").click()
+    page.get_by_role("radio", name="kept licks").check()
+    expect(results(page).filter(has_text="pochard")).to_have_count(2)
+
+
+def kept(served, solo: str, name: str) -> str:
+    """The notes of a solo of `written` as a lick."""
+    body = {"id": str(uuid4()), "solo": solo, "first": "n0", "last": "n4", "name": name, "words": "", "tags": []}
+    return str(served.post("/api/licks", body)["lick"])

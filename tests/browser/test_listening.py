@@ -72,6 +72,9 @@ def test_what_is_heard_of_a_new_recording_fills_the_dialog_in(page: Page, served
     expect(heard.get_by_role("progressbar")).to_have_count(0, timeout=60_000)
     beat.get_by_role("button", name="Use it").click()
     assert float(page.get_by_label("Tempo", exact=True).input_value()) == pytest.approx(bpm, rel=0.02)
+    beat.get_by_role("button", name="Next beat is beat 1").click()  # moves the grid that is in use, not the words alone
+    said = re.search(r"first beat at ([\d.]+) s", beat.inner_text())
+    assert said is not None
     heard.get_by_role("button", name="Use the chords").click()
     expect(page.get_by_label("Chord chart")).to_have_value(re.compile(r"^\| .* \|"))
     page.get_by_label("Tune").fill("Heard Before Written")
@@ -79,6 +82,7 @@ def test_what_is_heard_of_a_new_recording_fills_the_dialog_in(page: Page, served
     page.get_by_role("group", name="Strip").wait_for()
     ground = served.get(f"/api/solos/{served.solo('Heard Before Written')}/document.json")["ground"]
     ticks, seconds = zip(*[(a["tick"], a["second"]) for a in ground["anchors"]], strict=True)
+    assert np.interp(0, ticks, seconds) == pytest.approx(float(said[1]), abs=0.03)
     laid = np.interp(np.arange(4, 30) * QUARTER, ticks, seconds)
     assert np.median(np.abs(laid[:, None] - known.beats).min(axis=1)) < 0.02
 

@@ -8,6 +8,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from browser.opening import choose
+
 pytestmark = pytest.mark.browser
 
 
@@ -80,3 +82,35 @@ def test_bringing_a_recording_shows_how_far_it_is_and_can_be_stopped(page: Page,
     page.get_by_label("Recording file").set_input_files(long)
     expect(dialog.get_by_role("status").first).to_contain_text("120.0 seconds", timeout=30_000)
     expect(dialog.get_by_role("status").first).not_to_contain_text("which is here already")
+
+
+def test_the_shelf_is_searched_and_put_in_order(page: Page, served, new_solo: Callable[..., str]) -> None:
+    new_solo("Zinc Harbour")
+    page.goto("/")
+    titles = page.get_by_role("main").get_by_role("listitem")
+    everything = titles.count()
+    box = page.get_by_placeholder("tune, solo or player")
+    box.fill("zinc harb")
+    expect(titles).to_have_count(1)
+    box.fill("")
+    expect(titles).to_have_count(everything)
+    choose(page, "Order", "last worked on")
+    expect(titles.first).to_contain_text("Zinc Harbour")
+    choose(page, "Order", "open questions")
+    expect(titles.first).not_to_contain_text("Zinc Harbour")
+    open_now = sum(row["questions"] for row in served.get("/api/shelf")["solos"])
+    expect(page.get_by_role("status", name="Open over all solos")).to_contain_text(f"{open_now} open question")
+
+
+def test_escape_asks_before_a_new_solo_is_thrown_away(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="without a recording").click()
+    dialog = page.get_by_role("dialog", name="A solo without a recording")
+    dialog.get_by_label("Tune", exact=True).fill("Half A Tune")
+    page.keyboard.press("Escape")
+    expect(dialog.get_by_role("alert")).to_contain_text("Throw away what you typed here?")
+    dialog.get_by_role("button", name="Go on with it").click()
+    expect(dialog.get_by_label("Tune", exact=True)).to_have_value("Half A Tune")
+    page.keyboard.press("Escape")
+    dialog.get_by_role("button", name="Throw it away").click()
+    expect(dialog).to_have_count(0)
