@@ -250,3 +250,77 @@ def test_a_string_may_be_full_of_signs() -> None:
 def test_licks_with_a_number_and_words_are_sections() -> None:
     text = f"Lick #1 (slow)\n{six('e|--5--|')}\n\nLICK 2:\n{six('e|--7--|')}"
     assert [bar.section for bar in read(text).bars] == ["Lick #1", "LICK 2"]
+
+
+@pytest.mark.parametrize(
+    ("line", "meter"),
+    [
+        ("3/4", "3/4"),
+        ("Time: 6/8", "6/8"),
+        ("time signature 12/8", "12/8"),
+        ("A waltz in 3/4", "3/4"),
+        ("96 bpm, 5/4, straight", "5/4"),
+        ("7/8 time", "7/8"),
+        ("Tune down 1/2 step", "4/4"),
+        ("bend it 1/2, not full", "4/4"),
+        ("capo 2, tuned 1/2 step down", "4/4"),
+        ("1/2", "4/4"),
+        ("page 3/4 of the book", "4/4"),
+    ],
+)
+def test_a_meter_stands_alone_or_with_its_word(line: str, meter: str) -> None:
+    found = read(f"{line}\n\n" + six("e|-5-8-7-5-3-1-|"))
+    assert [str(bar.meter) for bar in found.bars] == [meter]
+    assert [n.fret for n in found.notes] == [500, 800, 700, 500, 300, 100]
+
+
+@pytest.mark.parametrize("line", ["Tune down 1/2 step", "tuned a half-step down", "Tuning: 1/2 step down"])
+def test_a_half_step_down_is_a_tuning(line: str) -> None:
+    assert read(f"{line}\n\n" + six("e|-5-8-7-|")).tuning == (63, 58, 54, 49, 44, 39)
+
+
+@pytest.mark.parametrize("sizes", ["     full   1/2   1½", "      Full  1/2   1½"])
+def test_sizes_over_the_strings_are_those_of_the_bends_under_them(sizes: str) -> None:
+    found = read(f"{sizes}\n" + six("e|---8b-----8b---8b--10b11-|"))
+    assert [max(quarters for _, quarters in n.course) for n in found.notes] == [4, 2, 6, 2]
+    assert [str(bar.meter) for bar in found.bars] == ["4/4"]
+
+
+@pytest.mark.parametrize("width", [20, 40, 60, 100, 140])
+@pytest.mark.parametrize("head", ["", "3/4\n\n", "6/8\n\n", "12/8\n\n", "shuffle\n\n"])
+def test_a_note_near_the_end_of_the_last_bar_stays_in_it(width: int, head: str) -> None:
+    for back in (1, 2, 3):
+        body = "5" + "-" * (width - back - 2) + "8" + "-" * (back - 1)
+        found = read(head + six(f"e|{body}|"))
+        end = sum(bar.meter.bar_ticks for bar in found.bars)
+        assert [n.fret for n in found.notes] == [500, 800]
+        assert 0.7 * end < found.notes[1].tick < end
+
+
+def test_tabs_between_the_signs_of_a_string_are_dashes() -> None:
+    rows = ["e|\t5\t7\t|", *(f"{name}|\t\t\t|" for name in "BGDAE")]
+    assert [fret for _, _, fret in places("\n".join(rows))] == [5, 7]
+
+
+def test_so_many_repeats_are_played_as_often_as_goes_and_that_is_said() -> None:
+    for behind in ("   x1000000000", "\nx1000000000"):
+        found = read(six("e|-5-8-7-5-|") + behind) if behind[0] == "\n" else read(six(f"e|-5-8-7-5-|{behind}"))
+        assert len(found.bars) == 16
+        assert any("it is played 16 times" in words for words in found.messages)
+    assert len(read(six("e|-5-8-7-5-|   x3")).bars) == 3
+
+
+@pytest.mark.parametrize("line", ["[Solo]", "(x2)", "x2", "[second chorus]"])
+def test_sections_and_repeats_are_no_titles(line: str) -> None:
+    found = read(f"{line}\n\n" + six("e|-5-8-7-5-|"))
+    assert found.title == ""
+    assert found.bars[0].section == (line.strip("[]") if line.startswith("[") else None)
+
+
+def test_tablature_in_a_web_page_is_read_and_rtf_is_refused_as_such() -> None:
+    tab = six("e|-5-8-7-5-|")
+    for page in (f"<html><body><p>Mine</p><pre>\n{tab}\n</pre></body></html>", f"<PRE class=t>{tab}</PRE>"):
+        found = read(page)
+        assert [n.fret for n in found.notes] == [500, 800, 700, 500] and not found.messages
+    with pytest.raises(FileUnreadable, match=r"word processor \(RTF\)"):
+        read("{\\rtf1\\ansi " + tab.replace("\n", "\\par\n") + "}")

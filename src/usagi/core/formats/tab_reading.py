@@ -19,6 +19,7 @@ from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.meter.bars import Bar, Bars
 from usagi.core.meter.counting import COMPOUND_PARTS, SIMPLE_PARTS, School
 from usagi.core.meter.quantise import quantise
+from usagi.core.meter.ticks import QUARTER
 
 FEWEST_LINES = 3  # of strings, one under another: fewer are a rule or a frame
 OFF_GRID = "~"
@@ -265,14 +266,24 @@ def by_count(system: System, slots: list[tuple[int, int, bool]], end: int) -> li
 
 
 def by_spacing(system: System, start: int, end: int, bar: Bar, bars: Bars) -> list[Placed]:
-    """Columns as shares of the bar, laid on the nearest grid; a bar may begin with one dash."""
+    """Columns as shares of the bar, laid on the nearest grid within it; a bar may begin with one dash."""
     found = [(column, string, one) for string in range(1, len(system.strings) + 1)
              for column, one in _cells(system, string, start, end)]  # fmt: skip
     columns = sorted({column for column, _, _ in found})
     first = start if start in columns else start + 1
     ticks = quantise([bar.tick + bar.ticks * (column - first) / (end - first) for column in columns], bars, {})
-    at = dict(zip(columns, ticks, strict=True))
+    at = dict(zip(columns, _within(ticks, bar.tick + bar.ticks), strict=True))
     return [Placed(at[column], string, one, True) for column, string, one in found]
+
+
+def _within(ticks: Sequence[int], end: int) -> list[int]:
+    """Rising ticks, those that were rounded to the end of their bar or past it put before it."""
+    found: list[int] = []
+    for tick in ticks:
+        before = found[-1] if found else end - QUARTER
+        late = max(end - QUARTER // 4, before + (end - before) // 2)
+        found.append(tick if tick < end else late)
+    return found
 
 
 def with_lengths(placed: list[Placed], bars: Bars, new_id: NewId) -> Iterator[Note]:

@@ -17,8 +17,18 @@ from usagi.core.pitch.keys import Key, parse_key
 from usagi.core.pitch.names import parse_name
 
 _HEAD: Final = re.compile(r"\s*(?P<what>[A-Za-z][A-Za-z .]*?)\s*[:=]\s*(?P<said>.+?)\s*")
-_METER: Final = re.compile(r"(?<![\d/])(\d{1,2}/(?:1|2|4|8|16))(?![\d/])")
+# A meter stands alone, between commas, behind "in" or with its word: "1/2" elsewhere is a half step, or a bend's size.
+_METER: Final = re.compile(
+    r"(?:^|[,;])\s*((?:[2-9]|1\d)/(?:2|4|8|16))\s*(?:$|[,;])"
+    r"|\b(?:time(?:\s+signature)?|meter|metre)\s*[:=]?\s*(\d{1,2}/(?:1|2|4|8|16))(?![\d/])"
+    r"|\bin\s+((?:[2-9]|1\d)/(?:2|4|8|16))(?![\d/])"
+    r"|(?<![\d/])(\d{1,2}/(?:1|2|4|8|16))\s+(?:time|meter|metre)\b",
+    re.IGNORECASE,
+)
 _TEMPO: Final = re.compile(r"(?:=|\bbpm\b|\btempo\b)\D{0,3}(\d{2,3})|(\d{2,3})\s*bpm", re.IGNORECASE)
+
+
+_DOWN: Final = re.compile(r"\b(?:tune|tuned|tuning)\b.*?(half|whole|full|1/2|½)[- ]?(?:a )?step", re.IGNORECASE)
 
 
 @dataclass
@@ -53,13 +63,17 @@ def take_head(line: str, head: Head, *, first: bool) -> bool:
     for text in (words, inside[1] if inside is not None else "", *_known(line)):
         if text and head.tuning is None and (tuning := _tuning(text)) is not None:
             head.tuning, took = tuning, True
+    down = _DOWN.search(line)
+    if head.tuning is None and down is not None and "up" not in line.casefold().split():
+        whole = down[1].casefold() in ("whole", "full")
+        head.tuning, took = _tuning(f"{'whole' if whole else 'half'} step down"), True
     if what == "key" or what == "mode":
         with suppress(UsagiError):
             head.key, took = parse_key(said), True
     meter = _METER.search(line)
     if meter is not None:
         with suppress(MeterImpossible):
-            head.meter, took = parse_meter(meter[1]), True
+            head.meter, took = parse_meter(next(filter(None, meter.groups()))), True
     tempo = _TEMPO.search(line)
     if tempo is not None:
         bpm = float(next(filter(None, tempo.groups())))

@@ -5,6 +5,7 @@ Strings are named by letters, with octaves or without, by numbers, from the top 
 
 from __future__ import annotations
 
+import html
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -21,12 +22,14 @@ MOST_LINES: Final = 20_000
 LEAST_STRINGS: Final = 3  # lines, one under another, that make a system
 _NAME = r"(?:[\[(]?\s*(?:[A-Ga-g][#b♯♭]?\d?|[1-8]|[①-⑧])\s*[\])]?)"
 STRING: Final = re.compile(rf"\s*(?P<name>{_NAME})?\s*(?P<bar>[:|¦\[(]+|(?=-))(?P<rest>.*)")
+_FRAMED: Final = re.compile(rf"\s*{_NAME}\s*[:|¦]+")
 _TIMES: Final = re.compile(
-    r"\(?\s*(?:[x×]\s*(\d{1,2})|(?<!\w)(\d{1,2})\s?[x×]|play\s+(\d{1,2})\s+times|(\d{1,2})\s+times)\s*\)?",
+    r"\(?\s*(?:[x×]\s*(\d+)|(?<!\w)(\d+)\s?[x×]|play\s+(\d+)\s+times|(\d+)\s+times)\s*\)?",
     re.IGNORECASE,
 )
 _BEHIND: Final = re.compile(r"(\|)\s+[^-|]*$")  # words behind the last bar line
 _SECTION: Final = re.compile(r"\s*(?:\[(?P<inside>[^\]]{1,60})\]|(?P<plain>[A-Za-z][\w '#.&/-]{0,58}):)\s*")
+_INSIDE: Final = re.compile(r"\s*\[([^\]\d]{1,60})\]\s*")  # a section in brackets, and no tuning
 _PART: Final = re.compile(
     r"\s*(?P<named>(?:intro|verse|chorus|bridge|solo|outro|head|interlude|break|coda|ending|riff|lick|part|section|theme"
     r"|fill|vamp|turnaround)(?:[ .#]+(?:\d{1,2}|[a-z]))?)[:.]?(?:\s*\([^()]{1,60}\))?\s*",
@@ -36,6 +39,8 @@ _COUNTS: Final = re.compile(r"(?:\d{1,2}|[&+eaEA~.|,-]|trip|let|la|li|ta)+~?$")
 PALM: Final = r"P\.?M\.?[-._]*"
 _PALMS: Final = re.compile(rf"\s*(?:{PALM}[|\s]*)+")
 _QUOTED: Final = re.compile(r"(?:> ?)+")
+_PRE: Final = re.compile(r"<pre\b[^>]*>(.*?)(?:</pre\s*>|\Z)", re.IGNORECASE | re.DOTALL)
+_TAG: Final = re.compile(r"<(?:/?[a-z][a-z0-9]*)\b[^>]*>", re.IGNORECASE)
 _RULE: Final = re.compile(r"[\s=\-_*~#.]*$")
 _EXPLAINS: Final = re.compile(
     r"\W*\S{1,5}\s*[=:–-]\s*\w[\w ,()/'-]*$"
@@ -44,7 +49,17 @@ _EXPLAINS: Final = re.compile(
 )
 _LEGEND: Final = tuple(words for _, words, _ in LEGEND)
 MOST_TIMES: Final = 16
-AROUND: Final = ("chords", "counts", "lengths", "numbers", "palms")  # lines that go with the system they touch
+SIZES: Final = {
+    "full": "1",
+    "1": "1",
+    "1/2": "½",
+    "½": "½",
+    "1/4": "¼",
+    "¼": "¼",
+    "1½": "1½",
+    "1_1/2": "1½",
+}  # of bends
+AROUND: Final = ("chords", "counts", "lengths", "numbers", "palms", "sizes")  # lines that go with the system they touch
 
 
 @dataclass
@@ -76,18 +91,39 @@ def text_of(data: bytes) -> str:
             text = data.decode(encoding)
         except UnicodeDecodeError:
             continue
-        return text.translate(_DASHES)
+        if text.lstrip().startswith("{\\rtf"):
+            raise FileUnreadable(
+                "This is a document of a word processor (RTF). Save it as plain text, and import that."
+            )
+        return _out_of_page(text).translate(_DASHES)
     raise FileUnreadable("This file is no text.")
+
+
+def _out_of_page(text: str) -> str:
+    """What stands between <pre> and </pre> of a web page; any other text as it is."""
+    parts = _PRE.findall(text)
+    return html.unescape(_TAG.sub("", "\n".join(parts))) if parts else text
 
 
 def lines_of(text: str) -> list[str]:
     """The lines of a text, without tabs and without the > that a mail sets before those that it answers."""
-    lines = [line.expandtabs(4).rstrip() for line in text.splitlines()]
+    lines = [_without_tabs(line).rstrip() for line in text.splitlines()]
     if len(lines) > MOST_LINES:
         raise FileUnreadable(f"This text has more than {MOST_LINES} lines.")
     answered = [_QUOTED.sub("", line, count=1) if line.startswith(">") else line for line in lines]
     strings = sum(a != b and _is_string(b) is not None for a, b in zip(lines, answered, strict=True))
     return answered if strings >= LEAST_STRINGS else lines
+
+
+def _without_tabs(line: str) -> str:
+    """Tabs as blanks; as dashes where they stand between the signs of a string."""
+    framed = _FRAMED.match(line)
+    if "\t" not in line or framed is None:
+        return line.expandtabs(4)
+    body = line.expandtabs(4)
+    begins = len(framed[0].expandtabs(4))
+    end = max(body.rfind("|"), begins)
+    return body[:begins] + body[begins:end].replace(" ", "-") + body[end:]
 
 
 def _is_string(line: str, *, below: bool = False) -> re.Match[str] | None:
@@ -129,9 +165,9 @@ def blocks_of(lines: Sequence[str]) -> list[Block]:
 
 
 def _times_in(text: str) -> int:
-    """How many times a text says to play something; once when it does not say."""
+    """How many times a text says to play something, of long numbers the first digits; once when it does not say."""
     found = _TIMES.search(text)
-    return 1 if found is None else min(max(int(next(filter(None, found.groups()))), 1), MOST_TIMES)
+    return 1 if found is None else max(int(next(filter(None, found.groups()))[:9]), 1)
 
 
 def _parted(lines: Sequence[str], start: int, end: int) -> Iterator[tuple[int, int]]:
@@ -166,6 +202,8 @@ def sort_lines(lines: Sequence[str], blocks: Sequence[Block], head: Head, unread
             before.below.append((number, line))
         elif (part := _PART.fullmatch(line)) is not None and after is not None:
             after.section = part["named"].strip()
+        elif (inside := _INSIDE.fullmatch(line)) is not None and after is not None:
+            after.section = inside[1].strip()
         elif (kind == "times" and block is not None) or take_head(line, head, first=before is None):
             continue
         elif (section := _SECTION.fullmatch(line)) is not None and after is not None:
@@ -203,6 +241,8 @@ def kind_of(line: str) -> str:
         return "numbers"
     if _PALMS.fullmatch(line):
         return "palms"
+    if all(word.casefold() in SIZES for word in words):
+        return "sizes"
     chords = _TIMES.sub(" ", line).replace("|", " ").split()
     if chords and all(_is_chord(bare(word)) for word in chords):
         return "chords"

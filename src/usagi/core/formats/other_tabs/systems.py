@@ -10,7 +10,7 @@ from itertools import pairwise
 from typing import Final
 
 from usagi.core.formats.other_tabs.head import Head
-from usagi.core.formats.other_tabs.lines import PALM, STRING, Block, bare, kind_of
+from usagi.core.formats.other_tabs.lines import MOST_TIMES, PALM, SIZES, STRING, Block, bare, kind_of
 from usagi.core.formats.other_tabs.signs import cleaned
 from usagi.core.formats.other_tabs.times import (
     STEPS,
@@ -29,6 +29,7 @@ from usagi.core.meter.meters import COMMON_TIME, Meter
 from usagi.core.meter.ticks import QUARTER
 
 NARROWEST: Final = 3  # columns between two bar lines that make a bar without a note
+FARTHEST: Final = 5  # columns between a bend and its size over the strings
 LATE: Final = 0.4  # of a bar: so far a chord may stand behind the beat that it belongs to
 
 
@@ -72,7 +73,9 @@ def take_system(block: Block, strings: int, lengths: Lengths, reading: Found) ->
     columns = _bar_columns(lines)
     repeats = {column: _repeat(lines, column) for column in columns}
     clean = []
-    for i, line in enumerate(lines):
+    nearest = [*reversed(block.above), *block.below]
+    sizes = next((line[moved:] for _, line in block.above if kind_of(line) == "sizes"), "")
+    for i, line in enumerate(_sized(lines, sizes)):
         text, unread = cleaned(line, columns)
         for column, piece in unread:
             reading.leave(block.first_line + i, f"“{piece}” at column {moved + column + 1} is no sign of a note.")
@@ -84,7 +87,6 @@ def take_system(block: Block, strings: int, lengths: Lengths, reading: Found) ->
     edges = columns if columns and columns[0] == 0 else [-1, *columns]
     if edges[-1] < end - 1:
         edges = [*edges, end]
-    nearest = [*reversed(block.above), *block.below]
     counts, letters, chords, palms = (
         next((line[moved:] for _, line in nearest if kind_of(line) == kind), None)
         for kind in ("counts", "lengths", "chords", "palms")
@@ -108,6 +110,10 @@ def take_system(block: Block, strings: int, lengths: Lengths, reading: Found) ->
                     reading.leave(number, f"it does not say when each note of bar {len(reading.bars)} comes.")
         if len(reading.bars) > MOST_BARS:
             raise FileUnreadable(f"This tablature has more than {MOST_BARS} bars.")
+    if block.times > MOST_TIMES:
+        many = str(block.times) if block.times < 10_000 else "very many"
+        reading.said.append(f"It says to play bar {len(reading.bars)} {many} times; it is played {MOST_TIMES} times.")
+        block.times = MOST_TIMES
     if block.times > 1 and not first:
         _play_again(block, reading)
 
@@ -142,6 +148,22 @@ def _aligned(lines: Sequence[str]) -> tuple[list[str], int]:
         bodies.append(line[start:])
     longest = max(len(body) for body in bodies)
     return [body.ljust(longest, "-") for body in bodies], min(starts)
+
+
+def _sized(lines: Sequence[str], sizes: str) -> list[str]:
+    """The strings with the sizes of bends that stand over them, each at the nearest bend without a size of its own."""
+    found = list(lines)
+    for word in re.finditer(r"\S+", sizes):
+        size = SIZES[word[0].casefold()]
+        bends = [
+            (abs(bend.start() - word.start()), i, bend.start() + 1)
+            for i, line in enumerate(found)
+            for bend in re.finditer(rf"(?<=\d)b(?=-{{{len(size)}}})", line)
+        ]
+        away, i, at = min(bends, default=(FARTHEST, 0, 0))
+        if away < FARTHEST:
+            found[i] = found[i][:at] + size + found[i][at + len(size) :]
+    return found
 
 
 def _bar_columns(lines: Sequence[str]) -> list[int]:
