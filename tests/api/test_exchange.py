@@ -87,7 +87,7 @@ def test_a_file_is_looked_into_before_anything_is_stored(client: TestClient) -> 
     shelf = client.get("/api/shelf").json()
     look = bring(client, "/api/imports/look", BENT, "harbour.musicxml").json()
     assert (look["says"], look["title"], look["holds"]) == ("MusicXML", "Harbour Walk", "4 notes in 1 bar")
-    assert len(look["ways"]) > 1 and look["asks_lengths"] is False and look["part"] == "P1"
+    assert len(look["ways"]) > 1 and look["asks_lengths"] is False and look["part"] == "1"
     text = b"e|-5-8-|\nB|-----|\nG|-----|\nD|-----|\nA|-----|\nE|-----|\n"
     asked = bring(client, "/api/imports/look", text, "mail.txt").json()
     assert asked["asks_lengths"] and "eighths" in asked["lengths"]

@@ -255,3 +255,12 @@ def test_a_wrapper_and_chunks_of_other_kinds_are_skipped() -> None:
     for data in (alien, wrapped):
         assert brought_in(data, "midi").document.solo.notes == brought_in(plain, "midi").document.solo.notes
         assert kind_of_bytes(data, "sent").name == "midi"
+
+
+def test_a_number_means_the_number_of_the_list() -> None:
+    """Channels whose ids are other numbers than their places in the list."""
+    tracks = [line([60 + k] * (k + 1), 240, channel) for k, channel in enumerate((2, 0, 1, 4))]
+    data = song(*tracks)
+    listed = read_parts(data)
+    for number, part in enumerate(listed, start=1):
+        assert len(read_midi(data, part=str(number)).notes) == part.notes, (number, [one.id for one in listed])

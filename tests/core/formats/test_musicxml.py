@@ -393,7 +393,7 @@ def test_one_part_is_chosen() -> None:
     assert {midi for _, _, midi in heard(data)} == {64}
     for wanted in ("Flute", "1", "P1"):
         assert {midi for _, _, midi in heard(data, part=wanted)} == {60}
-    with pytest.raises(PartUnknown, match="“Horn” in this file; it has “Flute”, “Lead Guitar”"):
+    with pytest.raises(PartUnknown, match="“Horn” in this file; it has 1 “Flute”, 2 “Lead Guitar”"):
         read_musicxml(data, part="Horn")
 
 
@@ -452,3 +452,21 @@ def test_a_stroke_of_one_note_is_not_that_of_its_stack() -> None:
         solo = Solo(settings=SoloSettings(), notes=own, stacks=(Stack(id="s"),))
         back = there_and_back(SoloDocument(ground=ground_on("| Am7 |\n8 choruses"), solo=solo), "musicxml")
         assert [stack.stroke for stack in back.solo.stacks] == [None]
+
+
+def harmony(step: str, alter: int, kind: str, bass: str = "") -> str:
+    under = f"<bass><bass-step>{bass}</bass-step></bass>" if bass else ""
+    root = f"<root><root-step>{step}</root-step><root-alter>{alter}</root-alter></root>"
+    return f"<harmony>{root}<kind>{kind}</kind>{under}</harmony>"
+
+
+def test_a_chord_that_cannot_be_read_is_listed_and_the_rest_comes_in() -> None:
+    body = measure(1, harmony("F", -2, "dominant", "C"), *(note("C", 4, 1) for _ in range(4)), attributes=FOUR)
+    body += measure(2, harmony("G", 0, "dominant"), *(note("D", 4, 1) for _ in range(4)))
+    laid = brought_in(score(body), "musicxml")
+    assert len(laid.document.solo.notes) == 8
+    symbols = [
+        chord.symbol for section in laid.document.ground.sections for bar in section.bars for chord in bar.chords
+    ]
+    assert "G7" in symbols
+    assert any("chord symbols" in words and "F" in words for words in (*laid.messages, *laid.listed))

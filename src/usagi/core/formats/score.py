@@ -132,25 +132,31 @@ def feels_of(bars: Iterable[ScoreBar]) -> dict[int, Feel]:
     return found | {0: found.get(1, now)}
 
 
-def chosen_part(parts: Iterable[Part], wanted: str | None) -> Part:
-    """The part that is asked for by its id, its name or its number from 1; else the likeliest one for a guitar.
+def chosen_part(parts: Iterable[Part], wanted: str | None) -> int:
+    """Which part, from 0: the one asked for by its number in the list, from 1, or else by its id or its name; else the
+    likeliest for a guitar.
 
     Raises : PartUnknown; FileUnreadable, when no part has a note.
     """
     there = list(parts)
-    playable = [part for part in there if part.notes]
-    if wanted is not None:
-        key = wanted.strip().casefold()
-        for i, part in enumerate(there, start=1):
-            if key in (part.id.casefold(), part.name.casefold(), str(i)):
-                if not part.notes:
-                    raise FileUnreadable(f"The part “{part.name}” has no notes with a pitch.")
-                return part
-        names = ", ".join(f"“{part.name}”" for part in there) or "none"
-        raise PartUnknown(f"There is no part “{wanted}” in this file; it has {names}.", part=wanted)
-    if not playable:
-        raise FileUnreadable("This file has no notes with a pitch.")
-    return max(playable, key=lambda part: (part.strings, _guitar(part.name), part.notes))
+    if wanted is None:
+        playable = [i for i, part in enumerate(there) if part.notes]
+        if not playable:
+            raise FileUnreadable("This file has no notes with a pitch.")
+        return max(playable, key=lambda i: (there[i].strings, _guitar(there[i].name), there[i].notes))
+    key = wanted.strip().casefold()
+    names = [
+        [str(i) for i in range(1, len(there) + 1)],
+        [part.id.casefold() for part in there],
+        [part.name.casefold() for part in there],
+    ]
+    found = next((of_a_kind.index(key) for of_a_kind in names if key in of_a_kind), None)
+    if found is None:
+        listed = ", ".join(f"{i} “{part.name}”" for i, part in enumerate(there, start=1)) or "none"
+        raise PartUnknown(f"There is no part “{wanted}” in this file; it has {listed}.", part=wanted)
+    if not there[found].notes:
+        raise FileUnreadable(f"The part “{there[found].name}” has no notes with a pitch.")
+    return found
 
 
 def _guitar(name: str) -> int:

@@ -42,7 +42,7 @@ class Imported:
 
 @dataclass(frozen=True, slots=True)
 class PartView:
-    id: str
+    id: str  # its number in the list, from 1
     name: str
     says: str  # how many notes, and whether it has strings
 
@@ -86,8 +86,8 @@ def look_into(workspace: Workspace, data: bytes, name: str, how: Coming, into: U
     return ImportView(
         format=kind.name,
         says=kind.says,
-        parts=tuple(PartView(one.id, one.name, part_words(one)) for one in parts),
-        part=chosen.id,
+        parts=tuple(PartView(str(i), one.name, part_words(one)) for i, one in enumerate(parts, start=1)),
+        part=str(chosen + 1),
         asks_lengths=asks,
         lengths=tuple(Lengths) if asks else (),
         title=" · ".join(filter(None, (laid.document.tune, solo.settings.title, solo.settings.player))),

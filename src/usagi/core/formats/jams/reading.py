@@ -66,8 +66,7 @@ def read_jams(data: bytes, *, part: str | None = None, ground: Ground | None = N
     parts = parts_of(annotations)
     if not parts:
         raise FileUnreadable("This file annotates no notes.")
-    chosen = chosen_part([one for one, _ in parts], part)
-    lines = next(lines for one, lines in parts if one.id == chosen.id)
+    chosen, lines = parts[chosen_part([one for one, _ in parts], part)]
     heard = sorted(heard_of(lines), key=lambda one: (one.time, one.midi))
     if len(heard) > MOST_NOTES:
         raise FileUnreadable(f"This file annotates more than {MOST_NOTES} notes. Take a part of it.")

@@ -57,8 +57,7 @@ def read_midi(data: bytes, *, part: str | None = None, ground: Ground | None = N
     Raises : FileUnreadable, PartUnknown.
     """
     file = tracks_of(data)
-    chosen = chosen_part([_part(line) for line in file.lines], part)
-    line = next(one for one in file.lines if one.id == chosen.id)
+    line = file.lines[chosen_part([_part(one) for one in file.lines], part)]
     to_ticks = Fraction(QUARTER, file.per_quarter)
     last = max(sound.end for sound in line.sounds)
     end = min(file.end, last + REACH * file.per_quarter)
@@ -74,7 +73,7 @@ def read_midi(data: bytes, *, part: str | None = None, ground: Ground | None = N
     places = laid_on_steps(spans, steps, feels, played=played)
     strings = _strings(line, tuning, capo, named=any(text.startswith("tuning ") for _, text in file.texts))
     notes = tuple(_notes(sounds, spans, places, strings, _grid(anchors), laid, tuning, capo))
-    said = [f"The part “{chosen.name}” of {len(file.lines)}."] if len(file.lines) > 1 else []
+    said = [f"The part “{line.name}” of {len(file.lines)}."] if len(file.lines) > 1 else []
     if strings:
         said.append("Its channels are read as strings.")
     return Score(
@@ -86,7 +85,7 @@ def read_midi(data: bytes, *, part: str | None = None, ground: Ground | None = N
         anchors=anchors,
         tuning=tuning if tuning != STANDARD else None,
         capo=capo,
-        title=file.title if file.title != chosen.name else "",
+        title=file.title if file.title != line.name else "",
         messages=tuple(said),
     )
 

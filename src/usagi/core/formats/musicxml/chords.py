@@ -111,7 +111,7 @@ def chord_of(harmony: etree._Element, *, steps: int = 0, semitones: int = 0) -> 
         if found is not None and frozenset(parse_chord(found).semitones) == wanted:
             return f"{found}{after}", True
     found = _readable(f"{root}{words}{after}")
-    return (found, False) if found is not None else (f"{root}{base}{after}", False)
+    return found or _readable(f"{root}{base}{after}") or _readable(f"{root}{base}"), False
 
 
 def _edited(base: str, harmony: etree._Element) -> tuple[frozenset[int], str]:

@@ -65,8 +65,8 @@ def read_musicxml(data: bytes, *, part: str | None = None) -> Score:
     parts = parts_of(root)
     if not parts:
         raise FileUnreadable("This score has no parts.")
-    chosen = chosen_part(parts, part)
-    element = next(one for one in root.findall("part") if one.get("id", "") == chosen.id)
+    at = chosen_part(parts, part)
+    chosen, element = parts[at], root.findall("part")[at]
     score = _score(element)
     said = [f"The part “{chosen.name}” of {len(parts)}."] if len(parts) > 1 else []
     title = (root.findtext("movement-title") or "").strip()
