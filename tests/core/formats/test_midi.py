@@ -258,9 +258,10 @@ def test_a_wrapper_and_chunks_of_other_kinds_are_skipped() -> None:
 
 
 def test_a_number_means_the_number_of_the_list() -> None:
-    """Channels whose ids are other numbers than their places in the list."""
+    """Behind a track without notes the ids of tracks are other numbers than their places in the list."""
     tracks = [line([60 + k] * (k + 1), 240, channel) for k, channel in enumerate((2, 0, 1, 4))]
-    data = song(*tracks)
+    data = song([(0, mido.MetaMessage("track_name", name="conductor"))], *tracks)
     listed = read_parts(data)
+    assert [one.id for one in listed] != [str(number) for number in range(1, len(listed) + 1)]
     for number, part in enumerate(listed, start=1):
         assert len(read_midi(data, part=str(number)).notes) == part.notes, (number, [one.id for one in listed])
