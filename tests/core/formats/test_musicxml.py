@@ -15,6 +15,7 @@ from lxml import etree
 from core.formats.asking import brought_in, demo_solo, playable, there_and_back
 from strategies import chord_symbols, documents, ground_on
 from usagi.core.document.elements import Note, Stack, Swell
+from usagi.core.document.joins import sources
 from usagi.core.document.rules import check_solo
 from usagi.core.document.solo import Solo, SoloSettings
 from usagi.core.document.techniques import Pick
@@ -104,6 +105,37 @@ def test_another_library_reads_the_same_notes() -> None:
             assert set(ours) <= set(theirs)
             symbols = [c.figure for c in score.recurse().getElementsByClass(music21.harmony.ChordSymbol)]
             assert len(symbols) == sum(c.tick < ground.timeline.written_end for c in ground.timeline.changes)
+
+
+def test_another_library_sees_beams_by_pulse_slurs_over_hammer_ons_and_a_staff_of_five_lines() -> None:
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        import music21
+
+        for name, pulse in (("lanterns-at-low-water", 1.0), ("the-salt-road", 1.5)):
+            document = demo_solo(name)
+            data = write_musicxml(document)
+            assert b"staff-lines" not in data and data.count(b"<staff-tuning") == 6
+            score = music21.converter.parse(data, format="musicxml")
+            opened, beamed = 0, 0
+            for found in score.parts[0].recurse().notes:
+                if isinstance(found, music21.harmony.ChordSymbol) or not found.beams.beamsList:
+                    continue
+                says = found.beams.beamsList[0].type
+                assert says in ("start", "continue", "stop") and found.duration.quarterLength < 1
+                pulse_now = found.offset // pulse
+                if says == "start":
+                    assert opened == 0
+                    opened, inside = 1, pulse_now
+                else:
+                    assert opened == 1 and pulse_now == inside, (name, found.measureNumber, found.offset)
+                    opened = says != "stop"
+                beamed += 1
+            assert opened == 0 and beamed > 20
+            joins = [n.id for n in document.solo.notes if n.attack.kind in ("hammer-on", "pull-off")]
+            joined = sources(document.solo.notes)
+            chains = sum(joined[one].attack.kind not in ("hammer-on", "pull-off") for one in joins if one in joined)
+            assert len(score.recurse().getElementsByClass(music21.spanner.Slur)) == chains > 0
 
 
 @given(chord_symbols)

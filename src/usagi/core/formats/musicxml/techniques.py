@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any, Final
 
 from lxml import etree
@@ -53,6 +54,7 @@ def notations_of(
         found.append(etree.Element("slide", type="stop", number=number))
     if last and after is not None and isinstance(after.attack, Slide):
         found.append(etree.Element("slide", {"type": "start", "number": number, "line-type": "solid"}))
+    found += _slurs(note, source, after, first=first)
     if first:
         _ornaments(ornaments, note)
         _technical(technical, note)
@@ -69,6 +71,14 @@ def notations_of(
     if last and isinstance(note.ending, LetRing):
         found.append(etree.Element("tied", type="let-ring"))
     return [*found, *(one for one in (ornaments, technical, articulations) if len(one))]
+
+
+def _slurs(note: Note, source: Note | None, after: Note | None, *, first: bool) -> Iterator[etree._Element]:
+    """One slur over what is joined by hammer-ons and pull-offs, as others draw no line for those."""
+    joined = source is not None and isinstance(note.attack, HammerOn | PullOff)
+    joins = after is not None and isinstance(after.attack, HammerOn | PullOff)
+    if first and joined != joins:
+        yield etree.Element("slur", type="start" if joins else "stop", number=str(note.string))
 
 
 def _up(note: Note) -> bool:

@@ -18,6 +18,7 @@ from usagi.core.document.elements import Note
 from usagi.core.document.joins import sources
 from usagi.core.document.techniques import Stroke, Sure
 from usagi.core.formats.document_json import SoloDocument
+from usagi.core.formats.musicxml.beams import beams_of
 from usagi.core.formats.musicxml.chords import harmony_of
 from usagi.core.formats.musicxml.techniques import notations_of
 from usagi.core.formats.notated import Piece, Struck, Written, bar_pieces, voices_of
@@ -121,7 +122,8 @@ class _Writer:
                 self._move(measure, "backup", at - bar.tick)
                 at = bar.tick
             rests = self.solo.rests if number == 1 else ()
-            for piece in bar_pieces(bar, here, [rest for rest in rests if rest.tick < bar.end and bar.tick < rest.end]):
+            written = list(bar_pieces(bar, here, [r for r in rests if r.tick < bar.end and bar.tick < r.end]))
+            for piece, beams in zip(written, beams_of(written, bar), strict=True):
                 value = piece.written
                 if number == 1:
                     until = value.tick + value.ticks
@@ -132,7 +134,7 @@ class _Writer:
                 if number > 1 and piece.struck is None:
                     self._move(measure, "forward", value.ticks)
                 else:
-                    self._piece(measure, piece, str(number), whole=value.ticks == bar.ticks)
+                    self._piece(measure, piece, str(number), beams, whole=value.ticks == bar.ticks)
                 at = value.tick + value.ticks
 
     def _move(self, measure: etree._Element, name: str, ticks: int) -> None:
@@ -170,10 +172,10 @@ class _Writer:
             measure.append(attributes)
 
     def _staff(self) -> etree._Element:
+        """The strings beside a staff of five lines: with as many lines as strings others take it for tablature."""
         settings = self.solo.settings
         staff = etree.Element("staff-details")
         tuning = tuning_of(settings.tuning)
-        _text(staff, "staff-lines", str(tuning.strings))
         lowest_first = list(zip(reversed(tuning.names), reversed(tuning.midi), strict=True))
         for line, (name, midi) in enumerate(lowest_first, start=1):
             one = etree.SubElement(staff, "staff-tuning", line=str(line))
@@ -248,7 +250,9 @@ class _Writer:
 
     # -- notes ---------------------------------------------------------------------------------------------------
 
-    def _piece(self, measure: etree._Element, piece: Piece, voice: str, *, whole: bool) -> None:
+    def _piece(
+        self, measure: etree._Element, piece: Piece, voice: str, beams: list[etree._Element], *, whole: bool
+    ) -> None:
         if piece.struck is None:
             note = etree.SubElement(measure, "note")
             if not piece.rest:
@@ -265,6 +269,8 @@ class _Writer:
                 etree.SubElement(note, "chord")
             self._pitch(note, one)
             self._timed(note, piece.written, voice, tied=(not piece.first, not piece.last), typed=True, of=one)
+            if i == 0:
+                note.extend(beams)
             ties = (("stop", not piece.first), ("start", not piece.last))
             tied = [etree.Element("tied", type=kind) for kind, on in ties if on]
             notations: list[etree._Element] = tied + (list(_tuplets(piece.written)) if i == 0 else [])
