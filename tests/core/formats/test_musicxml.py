@@ -502,3 +502,27 @@ def test_a_chord_that_cannot_be_read_is_listed_and_the_rest_comes_in() -> None:
     ]
     assert "G7" in symbols
     assert any("chord symbols" in words and "F" in words for words in (*laid.messages, *laid.listed))
+
+
+def test_a_bar_is_as_long_as_it_is_in_the_file() -> None:
+    """Three beats in 4/4 change the meter there, and what follows is on time."""
+    body = bar_of("C", 1, attributes=FOUR) + measure(2, *(note("D", 4, 1) for _ in range(3)))
+    body += bar_of("E", 3) + bar_of("F", 4)
+    read = read_musicxml(score(body))
+    assert [str(bar.meter) for bar in read.bars] == ["4/4", "3/4", "4/4", "4/4"]
+    assert [n.tick // QUARTER for n in read.notes] == list(range(15))
+    assert [words for words in read.messages if words.startswith("Bar ")] == ["Bar 2 has 3/4, as it is played."]
+
+
+def test_a_bar_that_an_implicit_one_completes_is_one_bar() -> None:
+    body = bar_of("C", 1, attributes=FOUR) + measure(2, *(note("D", 4, 1) for _ in range(3)), BACKWARD)
+    body += measure(3, note("D", 4, 1), implicit=True) + bar_of("E", 4)
+    read = read_musicxml(score(body))
+    last = [n.tick // QUARTER for n in read.notes][-5:]
+    assert [str(bar.meter) for bar in read.bars][-2:] == ["4/4", "4/4"]
+    assert last == [last[0] + k for k in range(5)]
+    body = bar_of("C", 1, attributes=FOUR) + measure(2, *(note("D", 4, 1) for _ in range(3)))
+    body += measure(3, note("D", 4, 1), implicit=True) + bar_of("E", 4)
+    read = read_musicxml(score(body))
+    assert [str(bar.meter) for bar in read.bars] == ["4/4", "4/4", "4/4"]
+    assert [n.tick // QUARTER for n in read.notes] == list(range(12)) and not read.messages

@@ -68,12 +68,10 @@ def played_bars(measures: Sequence[Measure], order: Sequence[int]) -> tuple[list
 
 
 def _length(measure: Measure) -> int:
-    """The ticks that a measure takes: what is written in it, or its meter where it is left unfilled."""
+    """The ticks that a measure takes: as long as it is in the file; its meter where nothing is written."""
     if measure.meter is None:
         return max(measure.length, QUARTER)
-    if measure.implicit and 0 < measure.length < measure.meter.bar_ticks:
-        return measure.length
-    return max(measure.length, measure.meter.bar_ticks)
+    return measure.length or measure.meter.bar_ticks
 
 
 def _of_length(ticks: int, like: Meter) -> Meter:
