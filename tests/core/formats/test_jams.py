@@ -151,3 +151,17 @@ def test_beats_are_counted_back_to_notes_that_come_before_them(missing: int, pic
 def test_notes_that_cannot_be_read_are_counted() -> None:
     notes = annotation("note_midi", (0.0, 0.5, 64), (0.5, 0.0, 64), (1.0, 0.5, "high"), (1e9, 0.5, 64))
     assert "3 notes have no time, length or pitch that can be read: left out." in read_jams(annotated(notes)).messages
+    dense: dict[str, object] = {"namespace": "note_midi", "data": {"time": [0.5, 1.0, 1.5], "value": [64, 67, 69]}}
+    partly: dict[str, object] = {
+        "namespace": "note_midi",
+        "data": {"time": [0.5, 1.0], "duration": [0.5], "value": [64, 67]},
+    }
+    assert "1 note has no time, length or pitch" in " ".join(read_jams(annotated(partly, BEATS)).messages)
+    with pytest.raises(FileUnreadable):
+        read_jams(annotated(dense, BEATS))
+
+
+def test_kinds_of_annotations_that_are_not_read_are_said() -> None:
+    notes = annotation("note_midi", (0.5, 0.5, 64))
+    told = read_jams(annotated(notes, BEATS, annotation("lyrics", (0.0, 1.0, "la")), annotation("onset"))).messages
+    assert "These kinds of annotations are not read: lyrics." in told

@@ -265,3 +265,18 @@ def test_a_number_means_the_number_of_the_list() -> None:
     assert [one.id for one in listed] != [str(number) for number in range(1, len(listed) + 1)]
     for number, part in enumerate(listed, start=1):
         assert len(read_midi(data, part=str(number)).notes) == part.notes, (number, [one.id for one in listed])
+
+
+def test_a_pitch_that_stands_twice_at_one_instant_is_written_once_and_that_is_said() -> None:
+    on, off = ("note_on", "note_off")
+    twice = [
+        (0, mido.Message(on, note=64, velocity=90)),
+        (0, mido.Message(on, note=64, velocity=70)),
+        (480, mido.Message(off, note=64)),
+        (480, mido.Message(off, note=64)),
+        (480, mido.Message(on, note=67, velocity=90)),
+        (960, mido.Message(off, note=67)),
+    ]
+    read = read_midi(song(twice))
+    assert [n.midi for n in read.notes] == [64, 67]
+    assert any(words.startswith("1 note stood twice on one place") for words in read.messages)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import zip_longest
 from math import isfinite, log2
 from typing import Any, Final
 
@@ -18,6 +19,7 @@ MOST_BYTES: Final = 24_000_000
 MOST_POINTS: Final = 400_000
 LONGEST_S: Final = 3_600.0
 NOTES: Final = ("note_midi", "note_hz", "pitch_midi", "pitch_hz")
+READ: Final = {*NOTES, "beat", "beat_position", "tempo", "key_mode", "chord", "chord_harte", "pitch_contour"}
 INTONATION: Final = 0.35  # semitones beside a pitch that are no quarter tone
 STRINGS: Final = "strings"
 
@@ -86,10 +88,9 @@ def annotations_of(tree: dict[str, Any]) -> list[Annotation]:
 def _observations(data: Any) -> list[Any]:
     """Observations as a list of objects, or (as dense annotations were written) as an object of lists."""
     if isinstance(data, dict):
-        lists = [data.get(name) for name in ("time", "duration", "value")]
-        if not all(isinstance(one, list) for one in lists):
-            return []
-        data = [{"time": t, "duration": d, "value": v} for t, d, v in zip(*lists, strict=False)]
+        names = ("time", "duration", "value")
+        lists = [one if isinstance(one := data.get(name), list) else [] for name in names]
+        data = [dict(zip(names, values, strict=True)) for values in zip_longest(*lists)]
     return data if isinstance(data, list) else []
 
 
@@ -110,6 +111,12 @@ def number_of(value: Any) -> float | None:
     except OverflowError:
         return None
     return number if isfinite(number) and abs(number) < 1e9 else None
+
+
+def unread_kinds(annotations: Sequence[Annotation]) -> list[str]:
+    """The kinds of annotations that hold something and are none of ours to read."""
+    kinds = {one.namespace for one in annotations if one.written and one.namespace not in READ}
+    return sorted(kind for kind in kinds if not kind.startswith("segment"))
 
 
 Lines = list[tuple[str, Annotation]]

@@ -20,6 +20,7 @@ from usagi.core.formats.jams.annotations import (
     object_of,
     parts_of,
     tree_of,
+    unread_kinds,
 )
 from usagi.core.formats.jams.beats import feels_in, grid_of, long_enough, with_facts
 from usagi.core.formats.jams.chords import read_colon
@@ -95,6 +96,8 @@ def read_jams(data: bytes, *, part: str | None = None, ground: Ground | None = N
     if lost := sum(line.written for _, line in lines) - len(heard):
         has = "has" if lost == 1 else "have"
         said.append(f"{count_of(lost, 'note')} {has} no time, length or pitch that can be read: left out.")
+    if kinds := unread_kinds(annotations):
+        said.append(f"These kinds of annotations are not read: {', '.join(kind[:40] for kind in kinds)}.")
     chords, unread = _chords(annotations, grid)
     if unread:
         said.append(f"These chord symbols were not read whole: {', '.join(dict.fromkeys(unread))}.")

@@ -11,6 +11,7 @@ from usagi.core.document.solo import Ground
 from usagi.core.document.techniques import LONGEST, Vibrato
 from usagi.core.errors import UsagiError
 from usagi.core.formats.curves import read_curve
+from usagi.core.formats.laid.listing import count_of
 from usagi.core.formats.midi.bars import bars_of
 from usagi.core.formats.midi.tracks import FITTING, Line, Sound, Tracks, string_like, tracks_of
 from usagi.core.formats.midi.writing import AS_PLAYED
@@ -67,7 +68,7 @@ def read_midi(data: bytes, *, part: str | None = None, ground: Ground | None = N
     tuning, capo = _instrument(file)
     steps = laid if ground is None else ground.timeline.bars
     feels = feels_of(bars) if ground is None else ground.timeline.feels
-    sounds = sorted(line.sounds, key=lambda sound: (sound.start, sound.pitch))
+    sounds, doubled = _once(line.sounds)
     spans = [(float(s.start * to_ticks) - pickup, float(s.end * to_ticks) - pickup) for s in sounds]
     played = any(AS_PLAYED in text for _, text in file.texts)
     places = laid_on_steps(spans, steps, feels, played=played)
@@ -76,6 +77,8 @@ def read_midi(data: bytes, *, part: str | None = None, ground: Ground | None = N
     said = [f"The part “{line.name}” of {len(file.lines)}."] if len(file.lines) > 1 else []
     if strings:
         said.append("Its channels are read as strings.")
+    if doubled:
+        said.append(f"{count_of(doubled, 'note')} stood twice on one place, with one pitch: written once.")
     return Score(
         bars=tuple(bars),
         notes=notes,
@@ -92,6 +95,14 @@ def read_midi(data: bytes, *, part: str | None = None, ground: Ground | None = N
 
 def _grid(anchors: Sequence[tuple[int, float]]) -> Grid:
     return Grid(tuple(tick for tick, _ in anchors), tuple(second for _, second in anchors))
+
+
+def _once(sounds: Sequence[Sound]) -> tuple[list[Sound], int]:
+    """The sounds in order, of those with one start, pitch and channel the longest; and how many are left out."""
+    found: dict[tuple[int, int, int], Sound] = {}
+    for one in sorted(sounds, key=lambda sound: (sound.start, sound.pitch, -sound.end)):
+        found.setdefault((one.start, one.pitch, one.channel), one)
+    return list(found.values()), len(sounds) - len(found)
 
 
 def _is_chord(text: str) -> bool:
