@@ -132,9 +132,10 @@ def test_count_in_recording_and_playhead_agree(page: Page, served, percent: int)
     assert span is not None
     px_per_beat = span["width"] / 2
     for number, second in enumerate(found[4:6]):
-        near = np.argmin(np.abs(seen[:, 0] - second))
-        assert abs(seen[near, 0] - second) < beat / 2  # a busy page paints less often; what it paints must be right
-        place = (seen[near, 1] - (span["x"] - drawn)) / px_per_beat  # in beats from the bar line
-        due = number % 2 + (seen[near, 0] - second) / beat
+        around = seen[np.abs(seen[:, 0] - second) < beat / 2]
+        assert len(around)  # a busy page paints less often; what it paints must be right
+        place = (around[:, 1] - (span["x"] - drawn)) / px_per_beat  # in beats from the bar line
+        due = number % 2 + (around[:, 0] - second) / beat
         off = (place - due + 1) % 2 - 1
-        assert abs(off) * beat < 0.020, (number, off * beat)
+        # The middle one of them: a busy machine may render sound between the drawing of a frame and its clock.
+        assert abs(np.median(off)) * beat < 0.020, (number, off * beat)
