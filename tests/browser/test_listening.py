@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import signal
+from functools import cache
 from pathlib import Path
 
 import numpy as np
@@ -19,6 +20,7 @@ pytestmark = pytest.mark.browser
 LINE = (64, 67, 69, 71, 72, 71, 69, 67)
 
 
+@cache
 def line_of(*midi: int, bent: int | None = None) -> np.ndarray:
     """A pitch on every beat at 120 from half a second on, by a string that tuned nothing; one is bent a whole step."""
     line = np.zeros(round((1.5 + len(midi) / 2) * 48_000))
