@@ -41,7 +41,7 @@ def add_commands(commands: Any) -> None:
         "--list", action="store_true", help="what does not come across; without OUT the parts of IN; alone all formats"
     )
     convert.add_argument("--to", metavar="FORMAT", help="the format of OUT, where its ending does not say it")
-    convert.add_argument("--part", help="which part of IN: its id, name or number")
+    convert.add_argument("--part", help="which part of IN: its number in the list, its id or its name")
     convert.add_argument("--lengths", choices=list(Lengths), help="how notes lie in a tablature that does not say it")
     convert.add_argument(
         "--way", type=int, default=1, metavar="N", help="which way of the hand for notes without a place, from 1"
