@@ -526,3 +526,22 @@ def test_a_bar_that_an_implicit_one_completes_is_one_bar() -> None:
     read = read_musicxml(score(body))
     assert [str(bar.meter) for bar in read.bars] == ["4/4", "4/4", "4/4"]
     assert [n.tick // QUARTER for n in read.notes] == list(range(12)) and not read.messages
+
+
+def test_techniques_that_cannot_be_kept_are_listed() -> None:
+    """A hammer-on to the same pitch, and a harmonic of which no fret is said."""
+    start = '<notations><technical><hammer-on type="start">H</hammer-on></technical></notations>'
+    stop = '<notations><technical><hammer-on type="stop"/></technical></notations>'
+    harmonic = "<notations><technical><harmonic><natural/></harmonic></technical></notations>"
+    body = measure(
+        1,
+        note("C", 4, 1, inside=start),
+        note("C", 4, 1, inside=stop),
+        note("E", 5, 1, inside=harmonic),
+        note("D", 4, 1),
+        attributes=FOUR,
+    )
+    laid = brought_in(score(body), "musicxml")
+    assert [one.attack.kind for one in laid.document.solo.notes] == ["picked"] * 4
+    assert any("hammer-on to C4" in words for words in laid.listed), laid.listed
+    assert any("E5 is a harmonic without its fret" in words for words in laid.listed)

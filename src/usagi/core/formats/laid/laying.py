@@ -18,9 +18,7 @@ from usagi.core.document.lengths import with_length
 from usagi.core.document.pitches import written_pitch
 from usagi.core.document.rules import out_of_reach
 from usagi.core.document.solo import Ground, Solo, SoloSettings
-from usagi.core.document.techniques import (
-    LONGEST,
-)
+from usagi.core.document.techniques import LONGEST, Picked
 from usagi.core.document.writing import NewId, cleared
 from usagi.core.fingering.search import Search, Way
 from usagi.core.formats.document_json import SoloDocument
@@ -82,7 +80,7 @@ def lay_notes(score: Score, ground: Ground, new_id: NewId, *, way: int = 0, on: 
             n if n.id in pinned or n.id not in at else _moved(n, at[n.id].string, at[n.id].fret, settings)
             for n in notes
         ]
-    laid = _attacks_fit(_apart(own_strings(notes, pinned, settings), listed, settings))
+    laid = _attacks_fit(_apart(own_strings(notes, pinned, settings), listed, settings), listed, settings)
     notes, stacks = _stacked(laid, origin, new_id)
     solo = Solo(
         settings=settings,
@@ -198,14 +196,20 @@ def _said(note: Note, settings: SoloSettings) -> str:
     return "a note" if pitch is None else pitch_text(sharp_name(int(pitch) % 12), int(pitch))
 
 
-def _attacks_fit(notes: Sequence[Note]) -> list[Note]:
-    """Keep hammer-ons, pull-offs and slides that fit the note before on their string."""
+def _attacks_fit(notes: Sequence[Note], listed: Listing, settings: SoloSettings) -> list[Note]:
+    """Keep hammer-ons, pull-offs and slides that fit the note before on their string; list those that do not."""
     found = []
     before = sources(notes)
     for note in notes:
         source = before.get(note.id)
         if not agrees(note, source):
-            note = note.model_copy(update={"attack": fitting(note, source)})
+            fits = fitting(note, source)
+            if isinstance(fits, Picked):
+                listed.say(
+                    note.tick,
+                    f"the {note.attack.kind} to {_said(note, settings)} leads from no note that fits: picked.",
+                )
+            note = note.model_copy(update={"attack": fits})
         found.append(note)
     return found
 

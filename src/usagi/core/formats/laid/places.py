@@ -68,6 +68,8 @@ def first_places(
         for _, one, note, sits in kept[: len(settings.tuning)]:
             if one.ticks > LONGEST:
                 listed.say(tick, f"{_called(one)} is cut at eight whole notes.")
+            if one.fields.get("attack", {}).get("kind") == "harmonic" and not isinstance(note.attack, Harmonic):
+                listed.say(tick, f"{_called(one)} is a harmonic without its fret: written as the pitch that sounds.")
             found.append(note)
             origin[note.id] = one
             if sits:
