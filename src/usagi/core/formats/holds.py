@@ -118,6 +118,21 @@ def _slide_off(note: Note) -> str | None:
     return "up" if to == "far up" or (isinstance(to, int) and to > (note.fret or 0)) else "down"
 
 
+def _slide_ticks(note: Note) -> tuple[int, int] | None:
+    into = note.attack.ticks if isinstance(note.attack, SlideIn) else 0
+    away = note.ending.ticks if isinstance(note.ending, SlideOff) else 0
+    return (into, away) if into or away else None
+
+
+def _bars_outside(document: SoloDocument) -> Taken:
+    """Bars of the chart before and behind those of the solo and of its notes."""
+    bars = document.ground.timeline.bars
+    settings = document.solo.settings
+    numbers = [bars.at(tick).number for note in document.solo.notes for tick in (note.tick, note.end - 1)]
+    first, last = min([settings.first_bar, *numbers]), max([settings.last_bar, *numbers])
+    return tuple(bar.number for bar in bars.bars if not first <= bar.number <= last)
+
+
 def _stroke(document: SoloDocument) -> Taken:
     by_id = {stack.id: stack for stack in document.solo.stacks}
     ticks = {note.stack: note.tick for note in document.solo.notes if note.stack is not None}
@@ -211,12 +226,14 @@ TRAITS: Final = (
     Trait("slides", frozenset({X, T}), _per_note(lambda note: isinstance(note.attack, Slide)), "steps"),
     Trait("slides from nowhere", frozenset({X, T}), _per_note(_slide_in)),
     Trait("slides away", frozenset({X, T}), _per_note(_slide_off)),
+    Trait("lengths of slides in and away", frozenset(), _per_note(_slide_ticks), "usual ones"),
     Trait("frets that slides come from", frozenset({T}), _per_note(_from_fret), "from below or above"),
     Trait("tapped notes", frozenset({X, T}), _per_note(lambda note: isinstance(note.attack, Tapped))),
     Trait("harmonics", frozenset({X, T}), _per_note(
         lambda note: note.attack.how if isinstance(note.attack, Harmonic) else None
     ), "the pitch that sounds, stopped"),
     Trait("dead notes", frozenset({X, T}), _per_note(lambda note: note.dead), "left out"),
+    Trait("frets of dead notes", frozenset({X}), _per_note(lambda note: note.fret if note.dead else None)),
     Trait("notes that are not known", frozenset({X, T}), _per_note(
         lambda note: note.sure is Sure.UNKNOWN and not note.dead
     ), "left out"),
@@ -255,6 +272,8 @@ TRAITS: Final = (
     Trait("where bar 1 lies in the recording", frozenset({J}), lambda d: (round(d.ground.grid.second(0), 3),),
           "the music begins with the file"),
     Trait("tuning and capo", frozenset({X, M, J, T}), _tuning),
+    Trait("bars outside the solo", frozenset(), _bars_outside, "left out",
+          {M: "bars of the solo", J: "bars of the solo"}),
     Trait("blues sections", frozenset(), lambda d: _changed(d, lambda facts: facts.blues or None)),
     Trait("phrases, questions, choices, remarks and the plan", frozenset(), _other_words),
     Trait("what was heard of the notes", frozenset(), _placed_heard),
