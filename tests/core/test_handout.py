@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -18,6 +19,7 @@ from usagi.core.document.techniques import Loudness
 from usagi.core.formats.document_json import SoloDocument, read_document
 from usagi.core.handout.marks import SMALLEST, Box, Curve, Handout, Line, Mark, Paper, Text, moved, scaled
 from usagi.core.handout.pages import Facts, Wanted, lay_handout
+from usagi.core.handout.pictures import neck_picture
 from usagi.core.handout.spacing import natural_width, spaced
 from usagi.core.handout.staff import StaffNote, staff_line
 from usagi.core.handout.type import shortened, signs, width, wrapped
@@ -258,3 +260,15 @@ def test_heads_sound_the_pitch_an_octave_lower() -> None:
 
 def test_demo_files_are_there() -> None:
     assert len(list(Path(DEMO).glob("*.json"))) >= 7
+
+
+def test_every_fret_of_a_neck_has_its_number() -> None:
+    document = demo("gull-weather")
+    picture = neck_picture(document.solo, document.ground, 0, 8 * WHOLE)
+    lines = sorted({mark.x1 for mark in picture.marks if isinstance(mark, Line) and mark.x1 == mark.x2})
+    between = [(left + right) / 2 for left, right in itertools.pairwise(lines)]
+    lowest = max(mark.y1 for mark in picture.marks if isinstance(mark, Line))
+    numbers = {mark.x: mark.text for mark in picture.marks if isinstance(mark, Text) and mark.y > lowest}
+    assert len(between) >= 4
+    named = [int(text) for at in between for x, text in numbers.items() if abs(x - at) < 12]
+    assert named == list(range(named[0], named[0] + len(between)))

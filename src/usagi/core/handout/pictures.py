@@ -110,9 +110,10 @@ def neck_picture(
     for fret in range(first, high + 2):
         x = left + FRET_PT * (fret - first)
         marks.append(Line(x1=x, y1=top, x2=x, y2=bottom, width=3.0 if fret == 1 else 0.8))
-        if fret <= high and (fret in INLAYS or fret == first):
+        if fret <= high:
             middle = x + FRET_PT / 2
-            marks.append(Text(x=middle, y=bottom + 20, text=_fret_name(fret, solo.settings), size=9.0, anchor="middle"))
+            number, face = _fret_name(fret, solo.settings), Face.BOLD if fret in INLAYS else Face.READING
+            marks.append(Text(x=middle, y=bottom + 20, text=number, size=9.0, anchor="middle", face=face))
     for (string, fret), label in _labels(placed).items():
         x = left - FRET_PT * 0.35 if fret == 0 else left + FRET_PT * (fret / HUNDREDTHS - first + 0.5)
         y = top + NECK_STRING_PT * (string - 1)
