@@ -7,7 +7,7 @@ import time
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from browser.opening import choose, until
 
@@ -56,6 +56,26 @@ def test_a_players_solos_are_narrowed_to_a_tune_and_said_to_be_one(page: Page, i
     page.goto(f"/players/{ines}")
     choose(page, "count: tune", "Slack Tide")
     expect(page.get_by_role("main")).to_contain_text("In this solo:")
+
+
+def test_a_period_in_which_nothing_lies_keeps_the_fields_that_undo_it(page: Page, ines: str) -> None:
+    """The demo's solos are of one year; the page is told of two, as a player of many years has them."""
+
+    def of_two_years(route: Route) -> None:
+        answer = route.fetch()
+        portrait = answer.json()
+        if "since" not in route.request.url:
+            portrait["years"] = [1961, 1970]
+        route.fulfill(response=answer, json=portrait)
+
+    page.route(re.compile(r"/api/players/[0-9a-f-]{36}(\?|$)"), of_two_years)
+    page.goto(f"/players/{ines}")
+    since = page.get_by_role("spinbutton", name="from", exact=True)
+    since.fill("2190")
+    expect(page.get_by_text("No solo of this player matches what you chose above.")).to_be_visible()
+    expect(since).to_have_value("2190")
+    since.fill("")
+    expect(page.get_by_role("region", name="Degrees")).to_be_visible()
 
 
 def test_a_degree_bar_opens_its_notes_by_key(page: Page, ines: str) -> None:

@@ -145,6 +145,16 @@ def test_back_returns_to_the_line_that_was_practised(page: Page, stair: Callable
     expect(page.get_by_role("option", selected=True)).to_have_count(1)
 
 
+def test_full_screen_that_is_left_by_escape_leaves_the_button_right(page: Page, stair: Callable[..., str]) -> None:
+    page.goto(f"/practice/{stair('Full Screen')}?line=phrase:p0")
+    page.get_by_role("button", name="Full screen", exact=True).click()
+    leave = page.get_by_role("button", name="Leave full screen")
+    expect(leave).to_be_visible()
+    page.evaluate("document.exitFullscreen()")  # what Escape does in a window
+    expect(leave).to_have_count(0)
+    expect(page.get_by_role("button", name="Full screen", exact=True)).to_be_visible()
+
+
 def test_a_phone_on_its_side_shows_the_strings_first_and_speaks_of_no_keys(
     browser: Browser, served, stair: Callable[..., str]
 ) -> None:

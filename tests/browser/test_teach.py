@@ -309,7 +309,20 @@ def test_a_handout_is_printed_as_its_pdf_is(page: Page, served, paper: str) -> N
     assert np.abs(first - second).mean() > 3 * ALIKE
 
 
-def test_staff_notation_stands_over_every_line(page: Page, served) -> None:
+# Whether *Print* could be pressed in any frame in which a staff was not drawn yet.
+EARLY = """
+const look = () => {
+  const staves = [...document.querySelectorAll('[aria-label="Staff notation"]')];
+  const print = [...document.querySelectorAll("button")].find((one) => one.textContent === "Print");
+  if (print && !print.disabled && staves.some((one) => one.querySelector("svg") === null)) window.early = true;
+  requestAnimationFrame(look);
+};
+requestAnimationFrame(look);
+"""
+
+
+def test_staff_notation_stands_over_every_line_before_it_can_be_printed(page: Page, served) -> None:
+    page.add_init_script(EARLY)
     page.goto(f"/handout/{served.solo('Gull Weather')}?staff=true")
     staves = page.get_by_role("img", name="Staff notation")
     expect(staves.first.locator("svg")).to_be_visible(timeout=20_000)
@@ -317,6 +330,8 @@ def test_staff_notation_stands_over_every_line(page: Page, served) -> None:
     expect(staves).to_have_count(len(sheet["staves"]))
     until(page, "document.querySelectorAll('[aria-label=\"Staff notation\"] svg').length === "
                 f"{len(sheet['staves'])}")  # fmt: skip
+    expect(page.get_by_role("button", name="Print", exact=True)).to_be_enabled()
+    assert not page.evaluate("window.early === true")
     heads = sum(len(note["heads"]) > 0 for place in sheet["staves"] for note in place["line"]["notes"])
     assert page.locator(".vf-stavenote").count() >= heads
 
