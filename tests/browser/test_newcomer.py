@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 import numpy as np
 import pytest
-from playwright.sync_api import BrowserContext, Page, expect
+from playwright.sync_api import BrowserContext, Page, Route, expect
 
 from browser.opening import QUARTER, hand_to, open_at, part, saved, until
 
@@ -216,6 +216,33 @@ def test_a_note_that_no_longer_fits_stays_in_its_lane_names_its_bar_and_can_be_s
     expect(page.get_by_role("button", name="left out")).to_have_count(0)
     violations = served.get(f"/api/solos/{solo}")["violations"]
     assert violations[0]["sentence"].startswith("At 1:1: There is no string 6")
+
+
+def test_a_value_that_is_given_up_is_not_asked_again_and_its_late_answer_says_nothing(
+    page: Page, new_solo: Callable[..., str]
+) -> None:
+    page.goto(f"/solos/{new_solo('Given Up')}/ground")
+    part(page, "Time")
+    asked: list[str] = []
+
+    def late(route: Route) -> None:
+        asked.append(route.request.post_data or "")
+        page.wait_for_timeout(300)
+        route.continue_()
+
+    page.route("**/basics*", late)
+    field = page.get_by_role("textbox", name="Tempo", exact=True)
+    field.fill("900")
+    field.press("Enter")  # asked once, although Enter leaves the field
+    field.press("Escape")
+    page.wait_for_timeout(900)
+    expect(page.get_by_role("alert")).to_have_count(0)
+    expect(field).to_have_value("120")
+    assert len(asked) == 1, asked
+    field.fill("900")
+    field.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("900")
+    assert len(asked) == 2
 
 
 def test_setup_has_its_own_address(page: Page, new_solo: Callable[..., str]) -> None:

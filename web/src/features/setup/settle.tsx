@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, type Schemas, take } from "@/api/client";
 import { dismiss, hint as say, useSaving } from "@/score/saving";
 import { request } from "@/score/sending";
@@ -59,10 +59,28 @@ export function Settle({
 }) {
   const [typed, setTyped] = useState(value);
   const [fault, setFault] = useState<string | undefined>();
+  const passedOver = useRef<string | null>(null); // it is being asked, or was given up: leaving does not ask it again
+  const turn = useRef(0); // an answer to what was given up, or typed over since, says nothing
   useEffect(() => setTyped(value), [value]);
+  const typeAnew = (text: string) => {
+    turn.current += 1;
+    passedOver.current = null;
+    setTyped(text);
+    setFault(undefined);
+  };
   const leave = async () => {
-    if (typed.trim() === value || typed.trim() === "") setTyped(value);
-    else if (!(await onSettle(typed.trim()))) {
+    const text = typed.trim();
+    if (text === value || text === "") setTyped(value);
+    else if (text !== passedOver.current) {
+      passedOver.current = text;
+      const own = turn.current;
+      const taken = await onSettle(text);
+      if (own !== turn.current) {
+        dismiss();
+        return;
+      }
+      passedOver.current = null;
+      if (taken) return;
       const { trouble } = useSaving.getState();
       if (trouble === null) setTyped(value);
       else {
@@ -80,16 +98,13 @@ export function Settle({
       placeholder={placeholder}
       value={typed}
       onFocus={dismiss}
-      onChange={(event) => {
-        setTyped(event.target.value);
-        setFault(undefined);
-      }}
+      onChange={(event) => typeAnew(event.target.value)}
       onBlur={() => void leave()}
       onKeyDown={(event) => {
         if (event.key === "Enter") void leave();
         if (event.key === "Escape") {
-          setTyped(value);
-          setFault(undefined);
+          typeAnew(value);
+          passedOver.current = typed.trim(); // the field is left with it before it is drawn anew
         }
       }}
     />
