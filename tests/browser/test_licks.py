@@ -245,8 +245,7 @@ def test_the_phrases_of_the_demo_are_shared_with_other_solos(page: Page, served)
 
 def test_the_words_of_a_lick_outlive_a_save_that_fails(page: Page, written: Callable[..., str], served) -> None:
     lick = kept(served, written("Teal Steps"), "teal")
-    page.goto(f"/licks?lick={lick}")
-    page.get_by_role("radio", name="kept licks").check()
+    page.goto("/licks?kept=true&words=teal")
     results(page).filter(has_text="teal").click()
     naming = page.get_by_role("dialog", name="Name, tags, words")
     hand(page).get_by_role("button", name=re.compile("^Name")).click()
@@ -257,7 +256,6 @@ def test_the_words_of_a_lick_outlive_a_save_that_fails(page: Page, written: Call
     expect(naming.get_by_role("alert")).not_to_contain_text("kept here and goes")
     page.unroute("**/api/licks/*")
     page.reload()
-    page.get_by_role("radio", name="kept licks").check()
     results(page).filter(has_text="teal").click()
     hand(page).get_by_role("button", name=re.compile("^Name")).click()
     expect(naming.get_by_label("What you say of it")).to_have_value("Lean on the last one.")
@@ -268,8 +266,7 @@ def test_the_words_of_a_lick_outlive_a_save_that_fails(page: Page, written: Call
 
 def test_a_removed_lick_is_put_back_by_undo_and_from_the_shelf(page: Page, written: Callable[..., str], served) -> None:
     kept(served, written("Garganey Steps"), "garganey")
-    page.goto("/licks")
-    page.get_by_role("radio", name="kept licks").check()
+    page.goto("/licks?kept=true&words=garganey")
     mine = results(page).filter(has_text="garganey")
     for back in ("undo", "shelf"):
         mine.click()
@@ -283,8 +280,7 @@ def test_a_removed_lick_is_put_back_by_undo_and_from_the_shelf(page: Page, writt
             page.goto("/")
             page.get_by_role("button", name="Put back garganey").click()
             expect(page.get_by_role("button", name="Put back garganey")).to_have_count(0)
-            page.goto("/licks")
-            page.get_by_role("radio", name="kept licks").check()
+            page.goto("/licks?kept=true&words=garganey")
         expect(mine).to_have_count(1)
 
 
@@ -315,7 +311,7 @@ def test_a_lick_that_was_brought_in_before_asks(page: Page, written: Callable[..
     choose_file.set_input_files(file)
     expect(asked).to_be_visible()
     asked.get_by_role("button", name="Cancel").click()
-    page.get_by_role("radio", name="kept licks").check()
+    page.goto("/licks?kept=true&words=pochard")
     expect(results(page).filter(has_text="pochard")).to_have_count(2)
 
 

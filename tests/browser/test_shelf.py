@@ -88,6 +88,7 @@ def test_the_shelf_is_searched_and_put_in_order(page: Page, served, new_solo: Ca
     new_solo("Zinc Harbour")
     page.goto("/")
     titles = page.get_by_role("main").get_by_role("listitem")
+    expect(titles.filter(has_text="Zinc Harbour")).to_have_count(1)
     everything = titles.count()
     box = page.get_by_placeholder("tune, solo or player")
     box.fill("zinc harb")

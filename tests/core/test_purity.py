@@ -17,7 +17,7 @@ STANDARD = {
 OUTSIDE = {"numpy", "scipy", "pydantic"}
 SUBJECTS = {"audio": {"soxr"}, "listening": {"soxr", "onnxruntime"},
             # Bytes in memory are values; none of these is given a path.
-            "formats": {"lxml", "mido", "io", "csv", "zipfile", "zlib"}}  # fmt: skip
+            "formats": {"lxml", "mido", "io", "csv", "html", "zipfile", "zlib"}}  # fmt: skip
 BY_NAME = {
     ("values.py", "unicodedata"),  # a table of signs
     ("document/edits.py", "datetime"),  # reads a time that an edit carries; it asks for none
