@@ -67,6 +67,14 @@ def test_what_leaves_sounds_as_what_went_in(format: SoundFormat, channels: int) 
         assert np.abs(came).max() < 1
 
 
+@pytest.mark.parametrize("channels", [1, 2])
+@pytest.mark.parametrize("format", [SoundFormat.WAV, SoundFormat.FLAC])
+def test_what_is_not_compressed_keeps_every_sample(format: SoundFormat, channels: int) -> None:
+    pcm = np.random.default_rng(29).integers(-32_768, 32_768, (RATE_HZ, channels)).astype(np.int16)
+    back = decoded(encoded(pcm, format, Tags("Noise")), channels)
+    assert np.array_equal(np.round(back * 32_768), pcm)
+
+
 def test_a_quiet_stereo_sound_stays_quiet() -> None:
     """A count-in at a hundredth of full scale, of both sides."""
     quiet = np.asarray(struck(2) // 100, dtype=np.int16)

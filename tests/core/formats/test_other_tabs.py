@@ -279,7 +279,7 @@ def test_a_half_step_down_is_a_tuning(line: str) -> None:
     assert read(f"{line}\n\n" + six("e|-5-8-7-|")).tuning == (63, 58, 54, 49, 44, 39)
 
 
-@pytest.mark.parametrize("sizes", ["     full   1/2   1½", "      Full  1/2   1½"])
+@pytest.mark.parametrize("sizes", ["     full   1/2   1½", "      Full  1/2   1½", "     full   1/2  1 1/2"])
 def test_sizes_over_the_strings_are_those_of_the_bends_under_them(sizes: str) -> None:
     found = read(f"{sizes}\n" + six("e|---8b-----8b---8b--10b11-|"))
     assert [max(quarters for _, quarters in n.course) for n in found.notes] == [4, 2, 6, 2]
@@ -310,7 +310,7 @@ def test_so_many_repeats_are_played_as_often_as_goes_and_that_is_said() -> None:
     assert len(read(six("e|-5-8-7-5-|   x3")).bars) == 3
 
 
-@pytest.mark.parametrize("line", ["[Solo]", "(x2)", "x2", "[second chorus]"])
+@pytest.mark.parametrize("line", ["[Solo]", "(x2)", "x2", "[second chorus]", "[Verse 2]"])
 def test_sections_and_repeats_are_no_titles(line: str) -> None:
     found = read(f"{line}\n\n" + six("e|-5-8-7-5-|"))
     assert found.title == ""

@@ -44,7 +44,7 @@ export const table = <Name extends string>(
   ) as unknown as Readonly<Record<Name, Command<Name>>>;
 
 /** Said while a field for words was asked for and is not there. */
-export const NO_FIELD = "No words field is open. Press Escape to write notes with the keys again.";
+export const NO_FIELD = "No text field is open. Press Escape, and the keys write notes again.";
 
 /** Do it, or say why it cannot be done; behind what is under way, unless it waits for nobody. */
 export const perform = (command: Command): void => {

@@ -104,7 +104,7 @@ export class Sounds {
     if (!answer.ok) {
       const problem = (await answer.json().catch(() => ({}))) as { title?: string; code?: string };
       if (problem.code === undefined || problem.code === "store-away") throw new Away(AWAY);
-      throw new Error(problem.title ?? "The sound could not be fetched.");
+      throw new Error(problem.title ?? "The sound could not be loaded. Press play again.");
     }
     const buffer = await context.decodeAudioData(await answer.arrayBuffer());
     return { buffer, end: Number(answer.headers.get("usagi-end")) };

@@ -98,7 +98,8 @@ const near = (event: MouseEvent): boolean =>
 /** Whether it belongs to the second click of a double click whose first one closed a dialog. */
 const ofSecondClick = (event: MouseEvent): boolean => {
   const after = event.timeStamp - closedAt < SECOND_CLICK_MS && last.at <= closedAt;
-  return event.type === "pointerdown" ? after && near(event) : swallowing || (after && event.detail > 1);
+  if (event.type === "pointerdown") return after && near(event);
+  return event.detail > 0 && (swallowing || (after && event.detail > 1)); // a key clicks with a detail of 0
 };
 for (const kind of ["pointerdown", "mousedown", "mouseup", "click", "dblclick"] as const)
   window.addEventListener(

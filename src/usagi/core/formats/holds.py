@@ -29,6 +29,7 @@ from usagi.core.document.techniques import (
     Tapped,
 )
 from usagi.core.formats.document_json import SoloDocument
+from usagi.core.formats.notated import bars_of_solo
 from usagi.core.formats.onsets import joined_spans
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.meter.ticks import QUARTER
@@ -125,11 +126,9 @@ def _slide_ticks(note: Note) -> tuple[int, int] | None:
 
 
 def _bars_outside(document: SoloDocument) -> Taken:
-    """Bars of the chart before and behind those of the solo and of its notes."""
+    """Bars of the chart before and after the solo."""
     bars = document.ground.timeline.bars
-    settings = document.solo.settings
-    numbers = [bars.at(tick).number for note in document.solo.notes for tick in (note.tick, note.end - 1)]
-    first, last = min([settings.first_bar, *numbers]), max([settings.last_bar, *numbers])
+    first, last = bars_of_solo(document.solo, bars)
     return tuple(bar.number for bar in bars.bars if not first <= bar.number <= last)
 
 

@@ -12,7 +12,8 @@ from functools import lru_cache
 from typing import Final
 
 from usagi.core.document.elements import Note, Rest
-from usagi.core.meter.bars import Bar
+from usagi.core.document.solo import Solo
+from usagi.core.meter.bars import Bar, Bars
 from usagi.core.meter.ticks import QUARTER, WHOLE
 
 # Names as MusicXML has them, the longest first.
@@ -62,6 +63,12 @@ class Piece:
     @property
     def last(self) -> bool:
         return self.struck is None or self.struck.end == self.written.tick + self.written.ticks
+
+
+def bars_of_solo(solo: Solo, bars: Bars) -> tuple[int, int]:
+    """The first and the last bar of a solo, with those in which it has notes outside its own."""
+    numbers = [bars.at(tick).number for note in solo.notes for tick in (note.tick, note.end - 1)]
+    return min([solo.settings.first_bar, *numbers]), max([solo.settings.last_bar, *numbers])
 
 
 def voices_of(notes: Iterable[Note]) -> list[list[Struck]]:

@@ -277,7 +277,7 @@ def by_spacing(system: System, start: int, end: int, bar: Bar, bars: Bars) -> li
 
 
 def _within(ticks: Sequence[int], end: int) -> list[int]:
-    """Rising ticks, those that were rounded to the end of their bar or past it put before it."""
+    """Keeps ticks within their bar: one that was rounded to its end goes shortly before it."""
     found: list[int] = []
     for tick in ticks:
         before = found[-1] if found else end - QUARTER

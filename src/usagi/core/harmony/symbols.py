@@ -34,6 +34,22 @@ class ChordUnreadable(UsagiError):
     code = "chord-unreadable"
 
 
+MOST_LETTERS = 40  # of a symbol that a document holds
+
+
+def is_chord(symbol: str) -> bool:
+    """Whether a document can hold it as a chord: it can be read and is not too long.
+
+    >>> is_chord("F9"), is_chord("H7")
+    (True, False)
+    """
+    try:
+        parse_chord(symbol)
+    except ChordUnreadable:
+        return False
+    return len(symbol) <= MOST_LETTERS
+
+
 def parse_chord(symbol: str) -> Chord:
     """Read a chord symbol.
 

@@ -114,7 +114,7 @@ def number_of(value: Any) -> float | None:
 
 
 def unread_kinds(annotations: Sequence[Annotation]) -> list[str]:
-    """The kinds of annotations that hold something and are none of ours to read."""
+    """The kinds of annotations in the file that are not read."""
     kinds = {one.namespace for one in annotations if one.written and one.namespace not in READ}
     return sorted(kind for kind in kinds if not kind.startswith("segment"))
 

@@ -10,11 +10,9 @@ from usagi.core.document.solo import Anchor, Ground, GroundSettings
 from usagi.core.document.writing import NewId
 from usagi.core.formats.laid.listing import count_of
 from usagi.core.formats.score import Score
-from usagi.core.harmony.symbols import ChordUnreadable, parse_chord
+from usagi.core.harmony.symbols import is_chord
 from usagi.core.meter.bars import Bar, Bars, bar_name, lay_bars
 from usagi.core.meter.ticks import EIGHTH, QUARTER, SIXTEENTH
-
-MOST_LETTERS = 40  # of a chord symbol
 
 
 def ground_of(score: Score, new_id: NewId) -> tuple[Ground, list[str]]:
@@ -62,7 +60,7 @@ def _chart_bars(score: Score, bars: Bars, new_id: NewId) -> tuple[list[ChartBar]
     loose = 0
     unread: list[str] = []
     for tick, symbol in sorted(score.chords):
-        if not _is_chord(symbol):
+        if not is_chord(symbol):
             unread.append(f"“{symbol[:40]}” in {bar_name(bars.at(tick).number)}")
             continue
         bar, place, push, exact = _chord_place(tick, bars)
@@ -93,14 +91,6 @@ def _chart_bars(score: Score, bars: Bars, new_id: NewId) -> tuple[list[ChartBar]
     if unread:
         said.append(f"These chord symbols cannot be read and are left out: {', '.join(dict.fromkeys(unread))}.")
     return found, said
-
-
-def _is_chord(symbol: str) -> bool:
-    try:
-        parse_chord(symbol)
-    except ChordUnreadable:
-        return False
-    return len(symbol) <= MOST_LETTERS
 
 
 def _chord_place(tick: int, bars: Bars) -> tuple[Bar | None, int, int, bool]:

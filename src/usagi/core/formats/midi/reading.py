@@ -26,7 +26,7 @@ from usagi.core.formats.score import (
 )
 from usagi.core.fretboard.places import HUNDREDTHS
 from usagi.core.fretboard.tunings import parse_tuning
-from usagi.core.harmony.symbols import ChordUnreadable, parse_chord
+from usagi.core.harmony.symbols import is_chord
 from usagi.core.meter.bars import Bars, lay_bars
 from usagi.core.meter.grid import Grid
 from usagi.core.meter.ticks import QUARTER
@@ -84,7 +84,7 @@ def read_midi(data: bytes, *, part: str | None = None, ground: Ground | None = N
         notes=notes,
         pickup_ticks=pickup,
         rests=tuple(silences(((note.tick, note.end) for note in notes), laid)),
-        chords=tuple((round(tick * to_ticks) - pickup, text) for tick, text in file.texts if _is_chord(text)),
+        chords=tuple((round(tick * to_ticks) - pickup, text) for tick, text in file.texts if is_chord(text)),
         anchors=anchors,
         tuning=tuning if tuning != STANDARD else None,
         capo=capo,
@@ -98,21 +98,11 @@ def _grid(anchors: Sequence[tuple[int, float]]) -> Grid:
 
 
 def _once(sounds: Sequence[Sound]) -> tuple[list[Sound], int]:
-    """The sounds in order, of those with one start, pitch and channel the longest; and how many are left out."""
+    """The sounds in order without doubles, of which the longest stays; and how many doubles were left out."""
     found: dict[tuple[int, int, int], Sound] = {}
     for one in sorted(sounds, key=lambda sound: (sound.start, sound.pitch, -sound.end)):
         found.setdefault((one.start, one.pitch, one.channel), one)
     return list(found.values()), len(sounds) - len(found)
-
-
-def _is_chord(text: str) -> bool:
-    if not text or len(text) > 40:
-        return False
-    try:
-        parse_chord(text)
-    except ChordUnreadable:
-        return False
-    return True
 
 
 def _instrument(file: Tracks) -> tuple[tuple[int, ...], int]:

@@ -15,7 +15,7 @@ FLAGS: Final = {"eighth": 1, "16th": 2, "32nd": 3, "64th": 4}
 
 
 def beams_of(pieces: Sequence[Piece], bar: Bar) -> list[list[etree._Element]]:
-    """The beams of each piece of a bar in one voice, the longest first; none where a flag stands."""
+    """The beams of each piece of a bar in one voice, the outermost first; a piece without a beam has a flag."""
     found: list[list[etree._Element]] = [[] for _ in pieces]
     for run in _runs(pieces, bar):
         flags = [FLAGS[pieces[i].written.name] for i in run]
@@ -29,7 +29,7 @@ def beams_of(pieces: Sequence[Piece], bar: Bar) -> list[list[etree._Element]]:
 
 
 def _runs(pieces: Sequence[Piece], bar: Bar) -> Iterator[list[int]]:
-    """Two and more in a row that have flags and start in one pulse."""
+    """Runs of two or more short notes that start in one pulse."""
 
     def key(i: int) -> tuple[bool, int]:
         value = pieces[i].written

@@ -12,7 +12,7 @@ from lxml import etree
 
 from usagi.core.formats.chord_kinds import nearest_kind, number_of, words_for
 from usagi.core.harmony.chord import EXTENSION_SLOTS, Chord
-from usagi.core.harmony.symbols import ChordUnreadable, parse_chord
+from usagi.core.harmony.symbols import is_chord, parse_chord
 from usagi.core.pitch.names import LETTERS, Name
 
 # Every kind of MusicXML 4.0 that a symbol can say, with the symbol's words after the root.
@@ -161,8 +161,4 @@ def _name(parent: etree._Element | None, prefix: str, steps: int, semitones: int
 
 
 def _readable(symbol: str) -> str | None:
-    try:
-        parse_chord(symbol)
-    except ChordUnreadable:
-        return None
-    return symbol if len(symbol) <= 40 else None
+    return symbol if is_chord(symbol) else None

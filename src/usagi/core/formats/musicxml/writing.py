@@ -21,7 +21,7 @@ from usagi.core.formats.document_json import SoloDocument
 from usagi.core.formats.musicxml.beams import beams_of
 from usagi.core.formats.musicxml.chords import harmony_of
 from usagi.core.formats.musicxml.techniques import notations_of
-from usagi.core.formats.notated import Piece, Struck, Written, bar_pieces, voices_of
+from usagi.core.formats.notated import Piece, Struck, Written, bar_pieces, bars_of_solo, voices_of
 from usagi.core.fretboard.places import HUNDREDTHS, open_pitch
 from usagi.core.fretboard.tunings import tuning_of
 from usagi.core.meter.bars import Bar
@@ -76,9 +76,7 @@ class _Writer:
                 self.members.setdefault(note.stack, []).append(note)
         self.durations: list[tuple[etree._Element, int]] = []
         bars = self.timeline.bars
-        numbers = [bars.at(tick).number for note in self.solo.notes for tick in (note.tick, note.end - 1)]
-        first = min([self.solo.settings.first_bar, *numbers])
-        last = max([self.solo.settings.last_bar, *numbers])
+        first, last = bars_of_solo(self.solo, bars)
         self.bars = [bar for bar in bars.bars if first <= bar.number <= last] or list(bars.bars)
 
     def score(self) -> etree._Element:

@@ -14,7 +14,7 @@ from typing import Final
 from usagi.core.formats.other_tabs.head import Head, take_head
 from usagi.core.formats.score import FileUnreadable
 from usagi.core.formats.tab_signs import LEGEND
-from usagi.core.harmony.symbols import ChordUnreadable, parse_chord
+from usagi.core.harmony.symbols import is_chord
 
 MOST_BYTES: Final = 2_000_000
 MOST_COLUMNS: Final = 1_000  # a longer line is no string of a tablature
@@ -29,7 +29,6 @@ _TIMES: Final = re.compile(
 )
 _BEHIND: Final = re.compile(r"(\|)\s+[^-|]*$")  # words behind the last bar line
 _SECTION: Final = re.compile(r"\s*(?:\[(?P<inside>[^\]]{1,60})\]|(?P<plain>[A-Za-z][\w '#.&/-]{0,58}):)\s*")
-_INSIDE: Final = re.compile(r"\s*\[([^\]\d]{1,60})\]\s*")  # a section in brackets, and no tuning
 _PART: Final = re.compile(
     r"\s*(?P<named>(?:intro|verse|chorus|bridge|solo|outro|head|interlude|break|coda|ending|riff|lick|part|section|theme"
     r"|fill|vamp|turnaround)(?:[ .#]+(?:\d{1,2}|[a-z]))?)[:.]?(?:\s*\([^()]{1,60}\))?\s*",
@@ -57,8 +56,9 @@ SIZES: Final = {
     "1/4": "¼",
     "¼": "¼",
     "1½": "1½",
-    "1_1/2": "1½",
+    "1 1/2": "1½",
 }  # of bends
+SIZE: Final = re.compile(r"1\s1/2|\S+")
 AROUND: Final = ("chords", "counts", "lengths", "numbers", "palms", "sizes")  # lines that go with the system they touch
 
 
@@ -116,7 +116,7 @@ def lines_of(text: str) -> list[str]:
 
 
 def _without_tabs(line: str) -> str:
-    """Tabs as blanks; as dashes where they stand between the signs of a string."""
+    """Tabs become dashes on a string, blanks elsewhere."""
     framed = _FRAMED.match(line)
     if "\t" not in line or framed is None:
         return line.expandtabs(4)
@@ -165,7 +165,7 @@ def blocks_of(lines: Sequence[str]) -> list[Block]:
 
 
 def _times_in(text: str) -> int:
-    """How many times a text says to play something, of long numbers the first digits; once when it does not say."""
+    """How many times a text says to play something: once when it does not say. Very long numbers are cut."""
     found = _TIMES.search(text)
     return 1 if found is None else max(int(next(filter(None, found.groups()))[:9]), 1)
 
@@ -202,9 +202,11 @@ def sort_lines(lines: Sequence[str], blocks: Sequence[Block], head: Head, unread
             before.below.append((number, line))
         elif (part := _PART.fullmatch(line)) is not None and after is not None:
             after.section = part["named"].strip()
-        elif (inside := _INSIDE.fullmatch(line)) is not None and after is not None:
-            after.section = inside[1].strip()
-        elif (kind == "times" and block is not None) or take_head(line, head, first=before is None):
+        elif (kind == "times" and block is not None) or take_head(
+            line,
+            head,
+            first=before is None and not line.lstrip().startswith("["),  # a section, and no title
+        ):
             continue
         elif (section := _SECTION.fullmatch(line)) is not None and after is not None:
             after.section = (section["inside"] or section["plain"] or "").strip()
@@ -241,10 +243,10 @@ def kind_of(line: str) -> str:
         return "numbers"
     if _PALMS.fullmatch(line):
         return "palms"
-    if all(word.casefold() in SIZES for word in words):
+    if all(word.casefold() in SIZES for word in SIZE.findall(line)):
         return "sizes"
     chords = _TIMES.sub(" ", line).replace("|", " ").split()
-    if chords and all(_is_chord(bare(word)) for word in chords):
+    if chords and all(is_chord(bare(word)) for word in chords):
         return "chords"
     if _TIMES.fullmatch(line.strip()):
         return "times"
@@ -256,11 +258,3 @@ def kind_of(line: str) -> str:
 def bare(word: str) -> str:
     """A chord symbol without the parentheses that some set round all of it."""
     return word[1:-1] if word.startswith("(") and word.endswith(")") else word
-
-
-def _is_chord(word: str) -> bool:
-    try:
-        parse_chord(word)
-    except ChordUnreadable:
-        return False
-    return len(word) <= 40

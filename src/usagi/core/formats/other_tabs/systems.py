@@ -10,7 +10,7 @@ from itertools import pairwise
 from typing import Final
 
 from usagi.core.formats.other_tabs.head import Head
-from usagi.core.formats.other_tabs.lines import MOST_TIMES, PALM, SIZES, STRING, Block, bare, kind_of
+from usagi.core.formats.other_tabs.lines import MOST_TIMES, PALM, SIZE, SIZES, STRING, Block, bare, kind_of
 from usagi.core.formats.other_tabs.signs import cleaned
 from usagi.core.formats.other_tabs.times import (
     STEPS,
@@ -153,7 +153,7 @@ def _aligned(lines: Sequence[str]) -> tuple[list[str], int]:
 def _sized(lines: Sequence[str], sizes: str) -> list[str]:
     """The strings with the sizes of bends that stand over them, each at the nearest bend without a size of its own."""
     found = list(lines)
-    for word in re.finditer(r"\S+", sizes):
+    for word in SIZE.finditer(sizes):
         size = SIZES[word[0].casefold()]
         bends = [
             (abs(bend.start() - word.start()), i, bend.start() + 1)
