@@ -58,8 +58,8 @@ def encoded(pcm: Stored, format: SoundFormat, tags: Tags) -> bytes:
             if text := said(getattr(tags, name)):  # the library refuses an empty one
                 setattr(file, name, text)
         file.tracknumber = str(tags.track)
-        # As floats where it is compressed: the library's stereo MP3 of integers is noise. The others keep every sample.
-        sound = pcm if subtype == "PCM_16" else pcm / np.float32(FULL_SCALE)
+        # As floats: the library's stereo MP3 of integers is noise. WAV and FLAC keep every sample.
+        sound = pcm / np.float32(FULL_SCALE)
         for at in range(0, len(pcm), RATE_HZ):  # by the second: the encoder of Opus does not take it all at once
             file.write(sound[at : at + RATE_HZ])
     return out.getvalue()
